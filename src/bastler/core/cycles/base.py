@@ -1,0 +1,139 @@
+"""What a cycle is.
+
+A cycle file in ``mill/`` builds one :class:`Cycle` named ``CYCLE`` and nothing else has to know it:
+form, drawing, file format, plan, check and the closed-loop test follow from this declaration.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Protocol
+
+from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.geometry.shapes import Removal
+from bastler.core.marks import Mark
+from bastler.core.moves import Move
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits
+from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_speed
+
+LONG = Limits(-10_000, 10_000)
+SIZE = Limits(0, 10_000, low_open=True)
+NOT_NEGATIVE = Limits(0, 10_000)
+
+
+class Pick(Protocol):
+    """Draws sample answers for the closed-loop test."""
+
+    def number(self, low: float, high: float) -> float:
+        """A number between, rounded to 0.001."""
+        ...
+
+    def choice(self, options: tuple[str, ...]) -> str:
+        """One of the options."""
+        ...
+
+
+@dataclass(frozen=True)
+class Cycle:
+    """One kind of step.
+
+    ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
+    ``plan`` gives the moves, starting anywhere above clearance height and ending at it;
+    ``marks`` draws the fields (missing ones have their stand-in);
+    ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``;
+    ``pictogram`` is a drawing in a 0..1 square: a word and its numbers, painted by the step card.
+    """
+
+    id: str
+    name: str
+    words: tuple[str, ...]
+    summary: str
+    tool_kinds: tuple[str, ...]
+    fields: tuple[Field, ...]
+    pictogram: tuple[tuple[str, float, float, float, float], ...]
+    problems: Callable[[Values, Work], list[Problem]]
+    removals: Callable[[Values, Work], tuple[Removal, ...]]
+    plan: Callable[[Values, Work], list[Move]]
+    marks: Callable[[Values, Work], list[Mark]]
+    title: Callable[[Values], str]
+    sample: Callable[[Pick, Work], dict[str, str]]
+
+    def field(self, key: str) -> Field:
+        """The declaration of one field."""
+        return next(f for f in self.fields if f.key == key)
+
+    def answers(self, typed: dict[str, str], work: Work) -> Answers:
+        """Typed answers read, suggested and judged."""
+        found = read(self.fields, typed, work, work.units)
+        if found.missing or found.problems:
+            return found
+        return Answers(
+            found.values, (), tuple(self.problems(found.values, work)), found.suggestions, found.hidden
+        )  # fmt: skip
+
+    def drawable(self, answers: Answers) -> Values:
+        """The answers with stand-ins for what is missing, so that the drawing never waits."""
+        wrong = {p.field for p in answers.problems}
+        known = {
+            f.key: answers.values.get(f.key, f.stand_in if f.key in (*answers.missing, *wrong) else None)
+            for f in self.fields
+        }
+        return Values(known)
+
+
+def speed_fields(*, full_width: bool = False) -> tuple[Field, ...]:
+    """Spindle speed and feed, suggested from tool and material."""
+
+    def speed(v: Values, w: Work) -> Suggestion:
+        return suggest_speed(v.tool, w.material, w.machine)
+
+    def feed(v: Values, w: Work) -> Suggestion:
+        return suggest_feed(v.tool, w.material, w.machine, v.speed)
+
+    def full(v: Values, _: Work) -> Suggestion:
+        return Suggestion(f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", f"{FULL_WIDTH_SHARE:.0%} of the feed".replace("%", " %"))
+
+    positive = Limits(0, 100_000, low_open=True)
+    fields = (
+        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=speed, limits=positive),
+        Field("feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=feed, limits=positive),
+    )  # fmt: skip
+    if full_width:
+        fields += (
+            Field(
+                "feed_full", "Feed at full width", "Cut", Kind.FEED,
+                "How fast does it feed where the whole width of the tool is in metal?", suggest=full, limits=positive,
+            ),
+        )  # fmt: skip
+    return fields
+
+
+def feed_down_field() -> Field:
+    """Feed of helix, ramp and plunge."""
+
+    def down(v: Values, _: Work) -> Suggestion:
+        return Suggestion(f"{max(round(v.feed * PLUNGE_SHARE), 1)}", f"{PLUNGE_SHARE:.0%} of the feed".replace("%", " %"))
+
+    return Field(
+        "feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down,
+        limits=Limits(0, 100_000, low_open=True),
+    )  # fmt: skip
+
+
+def machine_problems(v: Values, w: Work) -> list[Problem]:
+    """Spindle speed and feed against the machine; flagged, never replaced."""
+    found = []
+    speed, feed = v.get("speed"), v.get("feed")
+    if speed is not None and not w.machine.lowest_speed <= speed <= w.machine.highest_speed:
+        low, high = w.machine.lowest_speed, w.machine.highest_speed
+        found.append(
+            Problem("speed", f"{w.machine.name} turns {low:g} to {high:g}/min; {speed:g} is outside.", blocks=False)
+        )
+    if feed is not None and feed > w.machine.feed_limit:
+        found.append(
+            Problem("feed", f"{w.machine.name} feeds at most {w.machine.feed_limit:g} mm/min; {feed:g} is more.", blocks=False)
+        )
+    return found

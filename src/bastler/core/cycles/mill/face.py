@@ -1,0 +1,249 @@
+"""Face: clear the top of the stock, or of a rectangle that reaches its edges, down to one height.
+
+Strips run along X or Y, each from outside the block to outside the block, so the tool goes down
+only in air. By default the whole stock is covered as it stands by then.
+"""
+
+from __future__ import annotations
+
+import math
+
+from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.shapes import Bounds, Prism, Removal
+from bastler.core.marks import CentreCross, Distance, Mark, SectionAt, Sign
+from bastler.core.moves import Feed, Move, Rapid
+from bastler.core.planning.passes import levels, rows
+from bastler.core.planning.work import ABOVE_METAL_MM, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+REACH_TO_EDGE_SHARE = 0.5
+"""A rectangle may stay this share of the tool's diameter short of the block's edge along the strips."""
+
+
+def _rectangle(v: Values, w: Work) -> Bounds:
+    """The area asked for."""
+    if v.get("area", "stock") == "stock":
+        return w.block.bounds
+    return (
+        v.centre_x - v.length / 2, v.centre_x + v.length / 2,
+        v.centre_y - v.width / 2, v.centre_y + v.width / 2,
+    )  # fmt: skip
+
+
+def _swept(v: Values, w: Work, radius: float) -> Bounds:
+    """The area really cleared: along the strips the tool runs out over the block's edges."""
+    x0, x1, y0, y1 = _rectangle(v, w)
+    beyond = radius + v.get("run_out", 0.0)
+    if v.get("along", "x") == "x":
+        return (min(x0, w.block.x0) - beyond, max(x1, w.block.x1) + beyond, y0, y1)
+    return (x0, x1, min(y0, w.block.y0) - beyond, max(y1, w.block.y1) + beyond)
+
+
+def _prism(bounds: Bounds, floor: float, fillet: float = 0.0, wanted: bool = False) -> Prism:
+    x0, x1, y0, y1 = bounds
+    return Prism(((x0 + x1) / 2, (y0 + y1) / 2), x1 - x0, y1 - y0, 0.0, 0.0, floor, fillet, wanted)
+
+
+def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
+    tool = v.get("tool")
+    radius, corner = (tool.radius, tool.corner_radius) if tool else (0.0, 0.0)
+    if v.get("area", "stock") == "stock":
+        x0, x1, y0, y1 = w.block.bounds
+        edge = corner + 1.0
+        return (_prism((x0 - edge, x1 + edge, y0 - edge, y1 + edge), v.level, corner),)
+    whole = _prism(w.block.bounds, v.level, wanted=True)
+    return (_prism(_swept(v, w, radius + corner), v.level, corner), whole)
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    found = machine_problems(v, w)
+    tool, level = v.tool, v.level
+    top = w.top_over(w.block.bounds)
+    if level >= top - 1e-6:
+        found.append(
+            Problem("level", f"Nothing stands above Z {show(level, units=w.units)}: the metal ends at "
+                    f"Z {show(top, units=w.units)}. Face deeper, or switch this step off.")
+        )  # fmt: skip
+    if level <= w.block.z0:
+        found.append(
+            Problem("level", f"Z {show(level, units=w.units)} is below the block, which ends at Z {show(w.block.z0, units=w.units)}.")
+        )
+    if top - level > tool.flute_length and top - level > tool.stick_out:
+        found.append(
+            Problem("tool", f"The face is {show(top - level, units=w.units)} deep; tool {tool.number} stands out only {show(tool.stick_out, units=w.units)}.")
+        )
+    if v.area == "rectangle":
+        found += _rectangle_problems(v, w)
+    if v.depth_per_pass > tool.flute_length:
+        found.append(
+            Problem("depth_per_pass", f"Tool {tool.number} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.")
+        )
+    return found
+
+
+def _rectangle_problems(v: Values, w: Work) -> list[Problem]:
+    tool, (x0, x1, y0, y1) = v.tool, _rectangle(v, w)
+    b = w.block
+    along_x = v.along == "x"
+    short = max(x0 - b.x0, b.x1 - x1) if along_x else max(y0 - b.y0, b.y1 - y1)
+    found = []
+    if short > tool.diameter * REACH_TO_EDGE_SHARE:
+        found.append(
+            Problem("length" if along_x else "width",
+                    f"The rectangle ends {show(short, units=w.units)} inside the block. A face runs out over the edge: "
+                    "make it reach the edge, or use a pocket.")
+        )  # fmt: skip
+    across = (y1 - y0) if along_x else (x1 - x0)
+    inside = (y0 > b.y0 or y1 < b.y1) if along_x else (x0 > b.x0 or x1 < b.x1)
+    if inside and across < tool.diameter - 1e-9:
+        found.append(
+            Problem("tool", f"Tool {tool.number} ({show(tool.diameter, units=w.units)}) is wider than the rectangle "
+                    f"({show(across, units=w.units)}). The largest that fits is {show(across, units=w.units)}.")
+        )  # fmt: skip
+    return found
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    tool = v.tool
+    top = w.top_over(w.block.bounds)
+    finish = min(v.leave_finish, top - v.level)
+    heights = levels(top, v.level + finish, v.depth_per_pass)
+    if finish > 0:
+        heights.append(v.level)
+    x0, x1, y0, y1 = _rectangle(v, w)
+    whole = v.area == "stock"
+    along_x = v.along == "x"
+    low, high, begin, end = (y0, y1, x0, x1) if along_x else (x0, x1, y0, y1)
+    reach = tool.flat_radius if whole else tool.radius
+    step = 2 * tool.flat_radius * (1 - v.overlap / 100)
+    lines = rows(low, high, reach, step)
+    edge0, edge1 = (w.block.x0, w.block.x1) if along_x else (w.block.y0, w.block.y1)
+    outside = tool.radius + v.run_out
+    a, b = min(begin, edge0) - outside, max(end, edge1) + outside
+
+    def xy(along: float, across: float) -> tuple[float, float]:
+        return (along, across) if along_x else (across, along)
+
+    above = top + ABOVE_METAL_MM
+    moves: list[Move] = [Rapid(*xy(a, lines[0])), Rapid(z=above)]
+    for z in heights:
+        here, there = a, b
+        for i, line in enumerate(lines):
+            if i == 0 or v.way == "one":
+                here, there = a, b
+                moves += [Rapid(z=above), Rapid(*xy(here, line)), Rapid(z=z)]
+            else:
+                here, there = there, here
+                moves.append(Feed(*xy(here, line), None, v.feed))
+            moves.append(Feed(*xy(there, line), None, v.feed))
+        moves.append(Rapid(z=above))
+    moves.append(Rapid(z=w.clearance))
+    return moves
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    x0, x1, y0, y1 = _rectangle(v, w)
+    mid_y = (y0 + y1) / 2
+    marks: list[Mark] = [
+        SectionAt(mid_y),
+        Distance("level", (w.block.x1, w.block.z1), (w.block.x1, v.level), 90.0, "section"),
+    ]
+    if v.get("area", "stock") == "rectangle":
+        marks += [
+            Distance("length", (x0, y0), (x1, y0)),
+            Distance("width", (x1, y0), (x1, y1), 90.0),
+            Distance("centre_x", (0.0, y0), (v.centre_x, y0)),
+            Distance("centre_y", (x0, 0.0), (x0, v.centre_y), 90.0),
+            CentreCross((v.centre_x, v.centre_y), (v.length / 2 + 4, v.width / 2 + 4)),
+        ]
+    arrow = "→" if v.get("along", "x") == "x" else "↑"
+    back = {"→": "⇄", "↑": "⇅"}[arrow] if v.get("way", "both") == "both" else arrow
+    marks.append(Sign("along", ((x0 + x1) / 2, mid_y), back))
+    return marks
+
+
+def _title(v: Values) -> str:
+    if v.get("area", "stock") == "stock":
+        return "whole top"
+    return f"{show(v.get('length', 0.0))} × {show(v.get('width', 0.0))}"
+
+
+def _suggest_level(_: Values, w: Work) -> Suggestion:
+    return Suggestion(show(w.part.z1, units=w.units), "the top of the part")
+
+
+def _suggest_tool(_: Values, w: Work) -> Suggestion | None:
+    widest = max((t for t in w.tools.values() if t.kind in ("face-mill", "end-mill")), key=lambda t: t.diameter, default=None)
+    return Suggestion(str(widest.number), f"{widest.name}: the widest in the table") if widest else None
+
+
+def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    limit = min(v.tool.flute_length, 0.04 * v.tool.diameter if v.tool.kind == "face-mill" else 0.25 * v.tool.diameter)
+    depth = max(math.floor(limit * 2) / 2, 0.5)
+    return Suggestion(show(min(depth, v.tool.flute_length), units=w.units), f"what {v.tool.name} takes easily")
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    b = w.block
+    high = min(b.z1, w.top_over(b.bounds))
+    level = pick.number(b.z0 + 0.5 * (high - b.z0), high - 0.05)
+    tool = pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind in ("face-mill", "end-mill")))
+    typed = {
+        "level": str(level),
+        "along": pick.choice(("x", "y")),
+        "way": pick.choice(("both", "one")),
+        "overlap": str(pick.number(5, 60)),
+        "depth_per_pass": str(pick.number(0.5, min(4.0, w.tools[int(tool)].flute_length))),
+        "leave_finish": pick.choice(("0", "0.2")),
+        "tool": tool,
+    }
+    if pick.choice(("stock", "rectangle")) == "rectangle":
+        size = w.tools[int(tool)].diameter
+        typed |= {
+            "area": "rectangle",
+            "centre_x": str(round((b.x0 + b.x1) / 2, 3)),
+            "centre_y": str(round((b.y0 + b.y1) / 2, 3)),
+            "length": str(pick.number(max(b.size[0] - size, size), b.size[0] + 10)),
+            "width": str(pick.number(max(b.size[1] - size, size), b.size[1] + 10)),
+        }
+    return typed
+
+
+def _by_rectangle(v: Values) -> bool:
+    return bool(v.area == "rectangle")
+
+
+CYCLE = Cycle(
+    id="face",
+    name="Face",
+    words=("face", "top", "plane", "surface", "level", "skim"),
+    summary="Clear the top of the stock down to one height",
+    tool_kinds=("face-mill", "end-mill"),
+    fields=(
+        Field("area", "Area", "Place", Kind.CHOICE, "Is the whole stock faced, or a rectangle?", "stock",
+              choices=(("stock", "Whole stock"), ("rectangle", "Rectangle"))),
+        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the rectangle in X?", limits=LONG, stand_in=0.0, shown=_by_rectangle),
+        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of the rectangle in Y?", limits=LONG, stand_in=0.0, shown=_by_rectangle),
+        Field("level", "Face at Z", "Place", Kind.LENGTH, "At which Z is the finished face?", suggest=_suggest_level, limits=LONG, stand_in=0.0),
+        Field("length", "Length", "Size", Kind.LENGTH, "How long is the rectangle along X?", limits=SIZE, stand_in=50.0, shown=_by_rectangle),
+        Field("width", "Width", "Size", Kind.LENGTH, "How wide is the rectangle along Y?", limits=SIZE, stand_in=30.0, shown=_by_rectangle),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool faces?", suggest=_suggest_tool),
+        Field("along", "Along", "Cut", Kind.CHOICE, "Along which axis do the strips run?", "x", choices=(("x", "X"), ("y", "Y"))),
+        Field("way", "Way", "Cut", Kind.CHOICE, "Does it cut back and forth, or always the same way?", "both",
+              choices=(("both", "Back and forth"), ("one", "One way"))),
+        Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How much does a strip overlap the one before?", "30", Limits(1, 95)),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
+        Field("leave_finish", "Leave for finish", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
+        *speed_fields(),
+        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200)),
+    ),
+    pictogram=(("frame", 0.1, 0.3, 0.8, 0.55), ("fill", 0.1, 0.15, 0.8, 0.15)),
+    problems=_problems,
+    removals=_removals,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip

@@ -1,0 +1,204 @@
+"""Declared fields: one declaration serves form, drawing, file and checks.
+
+*Field*: one question with its unit, limits and default.
+*Suggestion*: an answer Bastler proposes, with its reason; used until something is typed.
+*Values*: the answers as numbers. Reading one that is missing raises :class:`Unanswered`,
+so a suggestion or a drawing that depends on it simply waits.
+*Answers*: everything known about one form: values, what is missing, what is wrong.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from bastler.core.problems import Problem, Unusable
+from bastler.core.quantities import (
+    Kind,
+    Limits,
+    Units,
+    evaluate,
+    parse_cylinders,
+    parse_numbers,
+    parse_points,
+    show,
+    unit_word,
+)
+
+Group = Literal["Place", "Size", "Cut", "Entry"]
+
+
+class Unanswered(Exception):
+    """A value was read that nobody has given yet."""
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """A proposed answer as text, and why."""
+
+    text: str
+    reason: str
+
+
+class Values:
+    """Answers by field name, as attributes, in inner units."""
+
+    def __init__(self, known: Mapping[str, Any]) -> None:
+        self._known = dict(known)
+
+    def __getattr__(self, name: str) -> Any:
+        if name.startswith("__"):
+            raise AttributeError(name)
+        value = self._known.get(name)
+        if value is None:
+            raise Unanswered(name)
+        return value
+
+    def get(self, name: str, otherwise: Any = None) -> Any:
+        """The answer, or ``otherwise`` while it is missing."""
+        value = self._known.get(name)
+        return otherwise if value is None else value
+
+    def put(self, name: str, value: Any) -> None:
+        """Add an answer; used only while a form is resolved."""
+        self._known[name] = value
+
+
+Suggest = Callable[[Values, Any], Suggestion | None]
+
+
+@dataclass(frozen=True)
+class Field:
+    """One question of a form.
+
+    ``default`` ``None`` without ``suggest`` makes it essential: it is asked for.
+    ``stand_in`` is the size the drawing uses while the answer is missing.
+    ``shown`` hides a question that the other answers make pointless.
+    """
+
+    key: str
+    label: str
+    group: Group
+    kind: Kind
+    question: str
+    default: str | None = None
+    limits: Limits = Limits()
+    choices: tuple[tuple[str, str], ...] = ()
+    suggest: Suggest | None = None
+    stand_in: Any = None
+    shown: Callable[[Values], bool] = lambda _: True
+    optional: bool = False
+
+    @property
+    def essential(self) -> bool:
+        """Whether the person must answer because nothing sensible can be assumed."""
+        return self.default is None and self.suggest is None and not self.optional
+
+
+@dataclass(frozen=True)
+class Answers:
+    """A form read against its fields."""
+
+    values: Values
+    missing: tuple[str, ...] = ()
+    problems: tuple[Problem, ...] = ()
+    suggestions: Mapping[str, Suggestion] = field(default_factory=dict)
+    hidden: frozenset[str] = frozenset()
+
+    @property
+    def complete(self) -> bool:
+        """Whether everything needed is there and right enough to plan."""
+        return not self.missing and not any(p.blocks for p in self.problems)
+
+
+def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: Units = "mm") -> Answers:
+    """Turn typed texts into values, in the order the fields are declared.
+
+    ``work`` is handed to the suggestions; a suggestion sees the answers before it.
+    """
+    values = Values({})
+    missing: list[str] = []
+    problems: list[Problem] = []
+    suggestions: dict[str, Suggestion] = {}
+    hidden: set[str] = set()
+    for one in fields:
+        try:
+            visible = one.shown(values)
+        except Unanswered:
+            visible = False
+        if not visible:
+            hidden.add(one.key)
+            continue
+        text = typed.get(one.key, "").strip()
+        if one.suggest is not None:
+            try:
+                proposal = one.suggest(values, work)
+            except Unanswered:
+                proposal = None
+            if proposal is not None:
+                suggestions[one.key] = proposal
+        if not text:
+            text = suggestions[one.key].text if one.key in suggestions else (one.default or "")
+        if not text:
+            if not one.optional:
+                missing.append(one.key)
+            continue
+        try:
+            values.put(one.key, parse(one, text, work, units))
+        except Unusable as error:
+            problems.append(Problem(one.key, str(error)))
+    return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden))
+
+
+def parse(one: Field, text: str, work: Any, units: Units) -> Any:
+    """The value of one typed text; raises :class:`Unusable` with field, limit and value."""
+    match one.kind:
+        case Kind.FLAG:
+            if text not in ("yes", "no"):
+                raise Unusable(f"{one.label} is yes or no, not “{text}”.")
+            return text == "yes"
+        case Kind.CHOICE:
+            known = [key for key, _ in one.choices]
+            if text not in known:
+                raise Unusable(f"{one.label} can be {', '.join(known)}; “{text}” is none of them.")
+            return text
+        case Kind.TEXT:
+            return text
+        case Kind.POINTS:
+            return parse_points(text, units)
+        case Kind.NUMBERS:
+            return parse_numbers(text)
+        case Kind.CYLINDERS:
+            return parse_cylinders(text, units)
+        case Kind.TOOL:
+            return _find_tool(text, work)
+        case _:
+            value = evaluate(text, one.kind, units)
+    if one.kind is Kind.COUNT:
+        if value != int(value):
+            raise Unusable(f"{one.label} is counted: {show(value)} is not a whole number.")
+        value = int(value)
+    low, high = one.limits.low, one.limits.high
+    word = f" {unit_word(one.kind, units)}".rstrip()
+    if low is not None and (value <= low if one.limits.low_open else value < low):
+        bound = "above" if one.limits.low_open else "at least"
+        raise Unusable(
+            f"{one.label} must be {bound} {show(low, one.kind, units)}{word}; it is {show(value, one.kind, units)}."
+        )
+    if high is not None and value > high:
+        raise Unusable(
+            f"{one.label} must be at most {show(high, one.kind, units)}{word}; it is {show(value, one.kind, units)}."
+        )
+    return value
+
+
+def _find_tool(text: str, work: Any) -> Any:
+    number = text.strip().lstrip("Tt")
+    if not number.isdigit():
+        raise Unusable(f"“{text}” is not a tool number. Type the number from the tool table.")
+    tool = work.tools.get(int(number)) if work is not None else None
+    if tool is None:
+        have = ", ".join(str(n) for n in sorted(work.tools)) if work is not None and work.tools else "none"
+        raise Unusable(f"Tool {number} is not usable from the tool table (it has {have}). Add it or choose another.")
+    return tool

@@ -1,0 +1,84 @@
+"""What a cycle adds to the drawing of the part: dimensions of its own fields.
+
+*Mark*: one dimension or sign in the ``top`` view (x, y) or the ``section`` (x, z), in mm.
+Marks name the field they show; the sheet decides how they look and where their text goes.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from bastler.core.geometry.path import Point
+
+View = Literal["top", "section"]
+
+
+@dataclass(frozen=True)
+class Distance:
+    """A straight dimension from ``a`` to ``b``, measured along ``angle`` degrees (0 = X, 90 = Y or Z)."""
+
+    field: str
+    a: Point
+    b: Point
+    angle: float = 0.0
+    view: View = "top"
+
+
+@dataclass(frozen=True)
+class Radius:
+    """A radius with its leader at ``angle`` degrees; ``diameter`` writes Ø instead of R."""
+
+    field: str
+    centre: Point
+    radius: float
+    angle: float = 45.0
+    diameter: bool = False
+
+
+@dataclass(frozen=True)
+class Angle:
+    """An angle at ``centre`` from ``start`` through ``sweep`` degrees, drawn at ``radius``."""
+
+    field: str
+    centre: Point
+    radius: float
+    start: float
+    sweep: float
+
+
+@dataclass(frozen=True)
+class Sign:
+    """A text at a point for a field without a size (a count, a direction)."""
+
+    field: str
+    at: Point
+    text: str
+    view: View = "top"
+
+
+@dataclass(frozen=True)
+class CentreCross:
+    """Chain lines through a centre, reaching ``reach`` mm along and across ``angle``."""
+
+    centre: Point
+    reach: tuple[float, float]
+    angle: float = 0.0
+
+
+@dataclass(frozen=True)
+class PitchCircle:
+    """A chain-line circle."""
+
+    centre: Point
+    radius: float
+
+
+@dataclass(frozen=True)
+class SectionAt:
+    """The section of this step runs along X at this Y."""
+
+    y: float
+
+
+Mark = Distance | Radius | Angle | Sign | CentreCross | PitchCircle | SectionAt

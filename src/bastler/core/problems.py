@@ -1,0 +1,26 @@
+"""What is wrong, as values.
+
+*Problem*: a sentence about one place (a field, a step), with the remedy in it.
+*Unusable*: an input that can't be used at all; carries the one sentence for the person.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Problem:
+    """One thing wrong at one field.
+
+    ``blocks`` tells whether the step can still be planned (a doubtful depth per pass
+    is flagged but planned; a tool too big for its pocket is not planned).
+    """
+
+    field: str
+    text: str
+    blocks: bool = True
+
+
+class Unusable(Exception):
+    """An input that can't be used; ``str()`` is one sentence with place and remedy."""

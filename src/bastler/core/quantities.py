@@ -1,0 +1,192 @@
+"""Quantities and the expressions typed into fields.
+
+*Kind*: what a number means; gives its unit, its limits and how it is converted.
+*Expression*: what a person types: ``46/2``, ``3/8``, ``1in``, ``sin(30)*12`` (degrees).
+
+Inside Bastler lengths are millimetres, feeds mm/min, angles degrees, times seconds;
+the job's units exist only here, on the way in and on the way out.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from enum import Enum
+from functools import cache
+from typing import Any, Literal
+
+from bastler.core.problems import Unusable
+
+Units = Literal["mm", "inch"]
+MM_PER_INCH = 25.4
+LONGEST_EXPRESSION = 200
+FURTHEST_MM = 100_000.0
+
+
+class Kind(Enum):
+    """What a field holds."""
+
+    LENGTH = "length"
+    ANGLE = "angle"
+    COUNT = "count"
+    PERCENT = "percent"
+    FEED = "feed"
+    FEED_PER_REV = "feed per rev"
+    SPINDLE = "spindle"
+    CUTTING_SPEED = "cutting speed"
+    TIME = "time"
+    CHOICE = "choice"
+    FLAG = "flag"
+    TOOL = "tool"
+    TEXT = "text"
+    POINTS = "points"
+    NUMBERS = "numbers"
+    CYLINDERS = "cylinders"
+
+
+_UNIT: dict[Kind, tuple[str, str]] = {
+    Kind.LENGTH: ("mm", "in"),
+    Kind.ANGLE: ("°", "°"),
+    Kind.PERCENT: ("%", "%"),
+    Kind.FEED: ("mm/min", "in/min"),
+    Kind.FEED_PER_REV: ("mm", "in"),
+    Kind.SPINDLE: ("/min", "/min"),
+    Kind.CUTTING_SPEED: ("m/min", "ft/min"),
+    Kind.TIME: ("s", "s"),
+}
+_SCALE_INCH: dict[Kind, float] = {
+    Kind.LENGTH: MM_PER_INCH,
+    Kind.FEED: MM_PER_INCH,
+    Kind.FEED_PER_REV: MM_PER_INCH,
+    Kind.CUTTING_SPEED: 0.3048,
+}
+
+
+def unit_word(kind: Kind, units: Units) -> str:
+    """The unit printed behind a field, empty for what has none."""
+    metric, inch = _UNIT.get(kind, ("", ""))
+    return metric if units == "mm" else inch
+
+
+def scale(kind: Kind, units: Units) -> float:
+    """Factor from the job's unit to the inner one."""
+    return _SCALE_INCH.get(kind, 1.0) if units == "inch" else 1.0
+
+
+def show(value: float, kind: Kind = Kind.LENGTH, units: Units = "mm", digits: int = 3) -> str:
+    """A number as a person writes it: no trailing zeros, no exponent, no ``-0``."""
+    number = round(value / scale(kind, units), digits + 1 if units == "inch" else digits)
+    text = f"{number:.{digits + 1}f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def _in_degrees(function: Any) -> Any:
+    return lambda value: function(math.radians(value))
+
+
+_FUNCTIONS = {
+    "sin": _in_degrees(math.sin),
+    "cos": _in_degrees(math.cos),
+    "tan": _in_degrees(math.tan),
+    "asin": lambda value: math.degrees(math.asin(value)),
+    "acos": lambda value: math.degrees(math.acos(value)),
+    "atan": lambda value: math.degrees(math.atan(value)),
+    "sqrt": math.sqrt,
+    "abs": abs,
+    "min": min,
+    "max": max,
+}
+_SUFFIX = re.compile(r"(?<=[\d.)])\s*(in|mm)\b")
+_PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
+_DECIMAL_COMMA = re.compile(r"\d,\d")
+
+
+@cache
+def _evaluator() -> Any:
+    from simpleeval import SimpleEval
+
+    return SimpleEval(functions=_FUNCTIONS, names={"pi": math.pi})
+
+
+@dataclass(frozen=True)
+class Limits:
+    """Inclusive limits in inner units; ``None`` is open."""
+
+    low: float | None = None
+    high: float | None = None
+    low_open: bool = False
+
+
+def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
+    """The value of a typed expression in inner units.
+
+    A bare number is in the job's units; ``mm`` and ``in`` behind a number or a bracket
+    say otherwise. Raises :class:`Unusable` with a sentence naming what to change.
+    """
+    typed = text.strip()
+    if _PLAIN.match(typed) and len(typed) < 16:
+        return _bounded(float(typed) * scale(kind, units), typed)
+    if len(typed) > LONGEST_EXPRESSION:
+        raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
+    if _DECIMAL_COMMA.search(typed) and not re.search(r"(min|max)\s*\(", typed):
+        raise Unusable(f"“{typed}” has a comma. Write the decimal with a point, as in 12.5.")
+    to_job = {"mm": 1.0 / MM_PER_INCH if units == "inch" else 1.0, "in": 1.0 if units == "inch" else MM_PER_INCH}
+    plain = _SUFFIX.sub(lambda m: f"*{to_job[m.group(1)]!r}", typed)
+    evaluator = _evaluator()
+    try:
+        result = evaluator.eval(plain)
+    except ZeroDivisionError:
+        raise Unusable(f"“{typed}” divides by zero. Change the number under the line.") from None
+    except (OverflowError, MemoryError):
+        raise Unusable(f"“{typed}” is far too large. Type a smaller number.") from None
+    except Exception as error:
+        if type(error).__name__ == "NumberTooHigh":
+            raise Unusable(f"“{typed}” is far too large. Type a smaller number.") from None
+        raise Unusable(f"“{typed}” can't be read as a number. Use digits, + − * / ( ), sin, cos, sqrt.") from None
+    if isinstance(result, bool) or not isinstance(result, int | float):
+        raise Unusable(f"“{typed}” is not a number. Use digits, + − * / ( ), sin, cos, sqrt.")
+    return _bounded(float(result) * scale(kind, units), typed)
+
+
+def _bounded(value: float, typed: str) -> float:
+    if not math.isfinite(value):
+        raise Unusable(f"“{typed}” has no finite value. Type a number.")
+    if abs(value) > FURTHEST_MM:
+        raise Unusable(f"“{typed}” is beyond {FURTHEST_MM:,.0f}. Type a smaller number.".replace(",", " "))
+    return value
+
+
+def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
+    """Points typed as ``12, 12; 188, 12``: comma within a point, semicolon between points."""
+    points = []
+    for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
+        pair = part.split(",")
+        if len(pair) != 2:
+            raise Unusable(f"Point {number} (“{part}”) needs X and Y with a comma between, as in 12, 30.")
+        points.append((evaluate(pair[0], Kind.LENGTH, units), evaluate(pair[1], Kind.LENGTH, units)))
+    return tuple(points)
+
+
+def parse_numbers(text: str) -> tuple[int, ...]:
+    """Whole numbers typed as ``2, 5``."""
+    numbers = []
+    for part in filter(None, (p.strip() for p in text.replace(";", ",").split(","))):
+        if not part.isdigit():
+            raise Unusable(f"“{part}” is not a hole number. Type whole numbers with commas, as in 2, 5.")
+        numbers.append(int(part))
+    return tuple(numbers)
+
+
+def parse_cylinders(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
+    """A holder typed from the tool upwards as ``40 x 30; 63 x 20`` (diameter x length)."""
+    stack = []
+    for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
+        pair = re.split(r"\s*[x×]\s*", part)
+        if len(pair) != 2:
+            raise Unusable(f"Cylinder {number} (“{part}”) needs diameter x length, as in 40 x 30.")
+        diameter, length = (evaluate(p, Kind.LENGTH, units) for p in pair)
+        if diameter <= 0 or length <= 0:
+            raise Unusable(f"Cylinder {number} (“{part}”) needs a diameter and a length above zero.")
+        stack.append((diameter, length))
+    return tuple(stack)

@@ -1,0 +1,69 @@
+"""Machine profiles (``data/machines/*.toml``): travels, rates, spindle, dialect."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+from typing import Any
+
+Axes = tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class Machine:
+    """A three-axis milling machine.
+
+    ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
+    ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
+    """
+
+    id: str
+    name: str
+    kind: str
+    units: str
+    dialect: str
+    travel: Axes
+    rapid: Axes
+    acceleration: Axes
+    feed_limit: float
+    lowest_speed: float
+    highest_speed: float
+    curve: tuple[tuple[float, float, float], ...]
+    tool_change_s: float
+    nose_to_table: float
+
+
+def _axes(row: Mapping[str, float]) -> Axes:
+    return (row["x"], row["y"], row["z"])
+
+
+def parse_machine(data: Mapping[str, Any]) -> Machine:
+    """A profile from its TOML table; raises ``KeyError`` naming a missing key."""
+    spindle = data["spindle"]
+    return Machine(
+        id=data["id"],
+        name=data["name"],
+        kind=data["kind"],
+        units=data["units"],
+        dialect=data["dialect"],
+        travel=_axes(data["travel"]),
+        rapid=_axes(data["rapid"]),
+        acceleration=_axes(data["acceleration"]),
+        feed_limit=data["feed_limit"],
+        lowest_speed=spindle["lowest"],
+        highest_speed=spindle["highest"],
+        curve=tuple((row[0], row[1], row[2]) for row in spindle["curve"]),
+        tool_change_s=data["tool_change_s"],
+        nose_to_table=data["nose_to_table"],
+    )
+
+
+@cache
+def machines() -> Mapping[str, Machine]:
+    """All shipped profiles by id."""
+    folder = resources.files("bastler.core.data").joinpath("machines")
+    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in folder.iterdir() if f.name.endswith(".toml")]
+    return {machine.id: machine for machine in found}
