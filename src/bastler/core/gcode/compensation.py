@@ -1,0 +1,190 @@
+"""Cutter compensation G41/G42: a programmed contour offset by the tool's radius, as a control does it.
+
+*Element*: a programmed line or arc in XY with the Z, feed and line number of its block.
+The first element leads onto the offset contour: it ends beside the next element's start, at right
+angles to it; the last one leaves from beside the element before. Between elements: tangent joints
+need nothing, inside corners are cut at the crossing of the two offsets, outside corners are
+rolled round by an arc. Left is positive.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+Point = tuple[float, float]
+TANGENT_RAD = 1e-3
+SHORT_MM = 1e-6
+
+
+@dataclass(frozen=True)
+class Element:
+    """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``."""
+
+    start: Point
+    end: Point
+    z0: float
+    z1: float
+    feed: float
+    line: int
+    rapid: bool = False
+    centre: Point = (0.0, 0.0)
+    sweep: float = 0.0
+
+    def direction(self, at_end: bool) -> float:
+        """Heading in radians at start or end."""
+        if self.sweep == 0.0:
+            return math.atan2(self.end[1] - self.start[1], self.end[0] - self.start[0])
+        p = self.end if at_end else self.start
+        radial = math.atan2(p[1] - self.centre[1], p[0] - self.centre[0])
+        return radial + math.copysign(math.pi / 2, self.sweep)
+
+
+Report = Callable[[int, str], None]
+
+
+def compensate(elements: list[Element], side: float, leaves: bool, report: Report) -> list[Element]:
+    """Offset a chain by ``side`` (mm, positive left).
+
+    The first element is the one that takes compensation up; with ``leaves`` the last one drops it.
+    ``report(line, text)`` is told of a contour the tool can't follow.
+    """
+    body = [e for e in elements[1 : len(elements) - 1 if leaves else None] if _has_length(e) or e.z0 != e.z1]
+    moving = [e for e in body if _has_length(e)]
+    lead = elements[0]
+    if not moving:
+        return elements
+    first, last = moving[0], moving[-1]
+    result = [replace(lead, end=_beside(first, False, side))]
+    offsets = [_offset(e, side, report) for e in body]
+    result += _joined(body, offsets, side, report)
+    if leaves:
+        result.append(replace(elements[-1], start=_beside(last, True, side)))
+    return result
+
+
+def _has_length(e: Element) -> bool:
+    return e.sweep != 0.0 or math.dist(e.start, e.end) > SHORT_MM
+
+
+def _beside(e: Element, at_end: bool, side: float) -> Point:
+    p, heading = (e.end if at_end else e.start), e.direction(at_end)
+    return (p[0] - side * math.sin(heading), p[1] + side * math.cos(heading))
+
+
+def _offset(e: Element, side: float, report: Report) -> Element:
+    if not _has_length(e):
+        return e
+    if e.sweep != 0.0:
+        radius = math.dist(e.start, e.centre)
+        if side * e.sweep > 0 and radius < abs(side) - 0.002:
+            report(e.line, f"The tool's radius {abs(side):.3f} is larger than this inside arc of radius {radius:.3f}. Use a smaller tool.")
+    return replace(e, start=_beside(e, False, side), end=_beside(e, True, side))
+
+
+def _joined(body: list[Element], offsets: list[Element], side: float, report: Report) -> list[Element]:
+    """Offsets joined: inside corners trimmed, outside corners rolled."""
+    result: list[Element] = []
+    previous: tuple[Element, int] | None = None
+    for original, shifted in zip(body, offsets, strict=True):
+        if not _has_length(original):
+            here = result[-1].end if result else shifted.start
+            result.append(replace(shifted, start=here, end=here))
+            continue
+        if previous is None:
+            result.append(shifted)
+            previous = (original, len(result) - 1)
+            continue
+        before, at = previous
+        turn = _wrap(original.direction(False) - before.direction(True))
+        if abs(turn) < TANGENT_RAD:
+            shifted = replace(shifted, start=result[-1].end) if original.sweep == 0.0 else shifted
+        elif turn * side > 0:
+            crossing = _crossing(result[at], shifted)
+            if crossing is None:
+                report(original.line, "The contour is too tight for the tool's radius here. Use a smaller tool.")
+            else:
+                result[at] = _retrim(result[at], end=crossing)
+                shifted = _retrim(shifted, start=crossing)
+        else:
+            corner = original.start
+            a0 = math.atan2(result[-1].end[1] - corner[1], result[-1].end[0] - corner[0])
+            a1 = math.atan2(shifted.start[1] - corner[1], shifted.start[0] - corner[0])
+            sweep = _wrap(a1 - a0)
+            result.append(
+                Element(result[-1].end, shifted.start, original.z0, original.z0, original.feed, original.line, original.rapid, corner, sweep)
+            )
+        result.append(shifted)
+        previous = (original, len(result) - 1)
+    return result
+
+
+def _wrap(angle: float) -> float:
+    return (angle + math.pi) % math.tau - math.pi
+
+
+def _retrim(e: Element, start: Point | None = None, end: Point | None = None) -> Element:
+    new = replace(e, start=start or e.start, end=end or e.end)
+    if e.sweep == 0.0:
+        return new
+    a0 = math.atan2(new.start[1] - e.centre[1], new.start[0] - e.centre[0])
+    a1 = math.atan2(new.end[1] - e.centre[1], new.end[0] - e.centre[0])
+    sweep = (a1 - a0) % math.tau
+    return replace(new, sweep=sweep if e.sweep > 0 else sweep - math.tau)
+
+
+def _crossing(p: Element, q: Element) -> Point | None:
+    """Where two offset elements cross, the point nearest to their common corner."""
+    candidates: list[Point] = []
+    if p.sweep == 0.0 and q.sweep == 0.0:
+        candidates = _line_line(p, q)
+    elif p.sweep == 0.0:
+        candidates = _line_circle(p, q)
+    elif q.sweep == 0.0:
+        candidates = _line_circle(q, p)
+    else:
+        candidates = _circle_circle(p, q)
+    corner = ((p.end[0] + q.start[0]) / 2, (p.end[1] + q.start[1]) / 2)
+    return min(candidates, key=lambda c: math.dist(c, corner), default=None)
+
+
+def _line_line(p: Element, q: Element) -> list[Point]:
+    dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
+    ex, ey = q.end[0] - q.start[0], q.end[1] - q.start[1]
+    cross = dx * ey - dy * ex
+    if abs(cross) < 1e-12:
+        return []
+    t = ((q.start[0] - p.start[0]) * ey - (q.start[1] - p.start[1]) * ex) / cross
+    s = ((q.start[0] - p.start[0]) * dy - (q.start[1] - p.start[1]) * dx) / cross
+    if not (-1e-6 <= t <= 1 + 1e-6 and -1e-6 <= s <= 1 + 1e-6):
+        return []
+    return [(p.start[0] + t * dx, p.start[1] + t * dy)]
+
+
+def _line_circle(p: Element, q: Element) -> list[Point]:
+    radius = math.dist(q.start, q.centre)
+    dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
+    length = math.hypot(dx, dy)
+    if length < SHORT_MM:
+        return []
+    ux, uy = dx / length, dy / length
+    along = (q.centre[0] - p.start[0]) * ux + (q.centre[1] - p.start[1]) * uy
+    foot = (p.start[0] + along * ux, p.start[1] + along * uy)
+    rest = radius**2 - math.dist(foot, q.centre) ** 2
+    if rest < -1e-9:
+        return []
+    half = math.sqrt(max(rest, 0.0))
+    return [(p.start[0] + t * ux, p.start[1] + t * uy) for t in (along - half, along + half) if -1e-6 <= t <= length + 1e-6]
+
+
+def _circle_circle(p: Element, q: Element) -> list[Point]:
+    r0, r1 = math.dist(p.start, p.centre), math.dist(q.start, q.centre)
+    d = math.dist(p.centre, q.centre)
+    if d < SHORT_MM or d > r0 + r1 + 1e-9 or d < abs(r0 - r1) - 1e-9:
+        return []
+    a = (d * d + r0 * r0 - r1 * r1) / (2 * d)
+    h = math.sqrt(max(r0 * r0 - a * a, 0.0))
+    ux, uy = (q.centre[0] - p.centre[0]) / d, (q.centre[1] - p.centre[1]) / d
+    mx, my = p.centre[0] + a * ux, p.centre[1] + a * uy
+    return [(mx - h * uy, my + h * ux), (mx + h * uy, my - h * ux)]

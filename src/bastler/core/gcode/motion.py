@@ -1,0 +1,125 @@
+"""Motion: what the machine does, move by move, as arrays.
+
+*Tip*: the lowest point of the tool really in the spindle; all positions are the tip's, in program
+coordinates, mm. So a wrong length offset shows as a wrong depth.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numpy.typing import NDArray
+
+RAPID, FEED, ARC, DWELL, CHANGE = 0, 1, 2, 3, 4
+KIND_WORDS = ("rapid", "feed", "arc", "dwell", "tool change")
+AXES_OF_PLANE = ((0, 1, 2), (2, 0, 1), (1, 2, 0))
+"""First, second and normal axis of G17, G18, G19; positive sweep is counter-clockwise (G3)."""
+CHORD_MM = 0.002
+
+
+@dataclass(frozen=True)
+class Motion:
+    """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
+    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell."""
+
+    kind: NDArray[np.uint8]
+    start: NDArray[np.float64]
+    end: NDArray[np.float64]
+    centre: NDArray[np.float64]
+    sweep: NDArray[np.float64]
+    plane: NDArray[np.uint8]
+    feed: NDArray[np.float64]
+    speed: NDArray[np.float64]
+    tool: NDArray[np.int32]
+    line: NDArray[np.int32]
+    seconds: NDArray[np.float64]
+
+    def __len__(self) -> int:
+        return len(self.kind)
+
+    def part(self, low: int, high: int) -> Motion:
+        """Moves ``low`` to ``high`` without copying."""
+        return Motion(*(getattr(self, f.name)[low:high] for f in fields(self)))
+
+    def lengths(self) -> NDArray[np.float64]:
+        """Length of each move along its path, mm."""
+        straight = np.linalg.norm(self.end - self.start, axis=1)
+        arcs = np.flatnonzero(self.kind == ARC)
+        for plane, (a, b, c) in enumerate(AXES_OF_PLANE):
+            at = arcs[self.plane[arcs] == plane]
+            if len(at):
+                radius = np.hypot(self.start[at, a] - self.centre[at, a], self.start[at, b] - self.centre[at, b])
+                straight[at] = np.hypot(radius * self.sweep[at], self.end[at, c] - self.start[at, c])
+        return straight
+
+    def at(self, index: int, share: float) -> tuple[float, float, float]:
+        """The tip's place at ``share`` (0..1) of a move."""
+        start, end = self.start[index], self.end[index]
+        p = start + (end - start) * share
+        if self.kind[index] == ARC:
+            a, b, _ = AXES_OF_PLANE[self.plane[index]]
+            centre = self.centre[index]
+            angle = np.arctan2(start[b] - centre[b], start[a] - centre[a]) + self.sweep[index] * share
+            radius = np.hypot(start[a] - centre[a], start[b] - centre[b])
+            p[a], p[b] = centre[a] + radius * np.cos(angle), centre[b] + radius * np.sin(angle)
+        return (float(p[0]), float(p[1]), float(p[2]))
+
+    def chords(self, index: int, chord_mm: float = CHORD_MM) -> NDArray[np.float64]:
+        """Points along one move, shape (k, 3), start and end included."""
+        if self.kind[index] != ARC:
+            return np.array([self.start[index], self.end[index]])
+        a, b, _ = AXES_OF_PLANE[self.plane[index]]
+        radius = float(np.hypot(*(self.start[index] - self.centre[index])[[a, b]]))
+        step = 2 * np.arccos(max(1 - chord_mm / max(radius, chord_mm), 0.5))
+        count = max(int(np.ceil(abs(self.sweep[index]) / step)), 2)
+        return np.array([self.at(index, i / count) for i in range(count)] + [tuple(self.end[index])])
+
+
+class Builder:
+    """Collects moves: one by one, or whole arrays from the fast path."""
+
+    def __init__(self) -> None:
+        self._rows: list[tuple[object, ...]] = []
+        self._parts: list[Motion] = []
+        self.count = 0
+
+    def add(
+        self, kind: int, start: tuple[float, float, float], end: tuple[float, float, float], *, feed: float, speed: float,
+        tool: int, line: int, centre: tuple[float, float, float] = (0.0, 0.0, 0.0), sweep: float = 0.0, plane: int = 0,
+        seconds: float = 0.0,
+    ) -> None:  # fmt: skip
+        """One move."""
+        self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, seconds))
+        self.count += 1
+
+    def add_straight(
+        self, kind: NDArray[np.uint8], points: NDArray[np.float64], feed: NDArray[np.float64], speed: float, tool: int,
+        line: NDArray[np.int32],
+    ) -> None:  # fmt: skip
+        """``n`` straight moves along ``points`` (n + 1, 3)."""
+        self._flush()
+        n = len(kind)
+        zeros = np.broadcast_to(0.0, n)
+        self._parts.append(
+            Motion(kind, points[:-1], points[1:], np.broadcast_to(0.0, (n, 3)), zeros, np.broadcast_to(np.uint8(0), n),
+                   feed, np.broadcast_to(speed, n), np.broadcast_to(np.int32(tool), n), line, zeros)
+        )  # fmt: skip
+        self.count += n
+
+    def _flush(self) -> None:
+        if self._rows:
+            columns = list(zip(*self._rows, strict=True))
+            types = (np.uint8, float, float, float, float, np.uint8, float, float, np.int32, np.int32, float)
+            self._parts.append(Motion(*(np.array(c, dtype=t) for c, t in zip(columns, types, strict=True))))
+            self._rows = []
+
+    def motion(self) -> Motion:
+        """All moves so far."""
+        self._flush()
+        if not self._parts:
+            none = np.zeros(0)
+            points = np.zeros((0, 3))
+            bytes_, ints = np.zeros(0, np.uint8), np.zeros(0, np.int32)
+            return Motion(bytes_, points, points, points, none, bytes_, none, none, ints, ints, none)
+        return Motion(*(np.concatenate([getattr(p, f.name) for p in self._parts]) for f in fields(Motion)))
