@@ -112,6 +112,8 @@ class Interpreter:
         self._source: list[bytes] | None = None
         self._chain: list[Element] = []
         self._line_no = 0
+        self._leaving = False
+        self._length_told = False
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
@@ -231,6 +233,7 @@ class Interpreter:
             have = ", ".join(f"T{n}" for n in sorted(self.control.tools)) or "none"
             self.find("unknown-tool", "stop", f"T{s.tool} is not in the tool table (it has {have}). Add it or correct the number.")
         s.spindle = 0
+        self._length_told = False
         self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=s.tool, line=self._line_no)
 
     def _spindle(self, ms: list[float]) -> None:
@@ -320,15 +323,12 @@ class Interpreter:
                 self._close_chain(leaves=False)
             s.comp = tools[number].radius if code == 41 else -tools[number].radius
             self._chain = []
-            self._taken_up = True
         elif code == 40 and s.comp:
             self._leaving = True
         elif code == 80:
             s.hole = None
             s.motion = 0 if s.motion in CANNED else s.motion
 
-    _taken_up = False
-    _leaving = False
 
     def _dwell(self, words: dict[str, float]) -> None:
         if "P" not in words and "X" not in words:
@@ -384,12 +384,20 @@ class Interpreter:
     def _rate(self, length: float) -> float:
         """Feed of a move of ``length`` mm in mm/min; 0 with a finding if there is none."""
         s = self.state
+        self._ask_for_length()
         if s.feed <= 0:
             self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
             return 0.0
         if s.feed_mode == "inverse":
             return s.feed * length
         return s.feed * s.speed if s.feed_mode == "rev" else s.feed
+
+    def _ask_for_length(self) -> None:
+        """A tool that feeds without its length in force is told once per tool change."""
+        s = self.state
+        if s.tool in self.control.tools and not s.length_number and not self._length_told:
+            self._length_told = True
+            self.find("missing-word", "stop", f"T{s.tool} feeds without its length: the tip is {self.gauge():.3f} mm too low. Add G43 H{s.tool} before.")
 
     def _straight(self, target: list[float], kind: int) -> None:
         start = self.tip()
@@ -473,7 +481,6 @@ class Interpreter:
         feed = 0.0 if rapid else self._rate(math.dist(self.state.nose, target))
         self._chain.append(Element((x, y), (target[0], target[1]), z, target[2], feed, self._line_no, rapid))
         self.state.nose = target
-        self._taken_up = False
         if self._leaving:
             self._close_chain(leaves=True)
 
@@ -504,7 +511,7 @@ class Interpreter:
             self.builder.add(kind, start, end, feed=e.feed, speed=self._speed(), tool=s.tool, line=e.line, centre=(*e.centre, 0.0), sweep=e.sweep)
             s.nose = [end[0], end[1], end[2] + gauge]
         self._chain = []
-        self._leaving = self._taken_up = False
+        self._leaving = False
         s.comp = 0.0
 
     # canned cycles
@@ -554,6 +561,8 @@ class Interpreter:
     def _fast(self, first: int, last: int) -> int:
         """Read plain lines in one go; returns the first line not read."""
         s, w, gauge = self.state, self.words, self.gauge()
+        self._line_no = first + 1
+        self._ask_for_length()
         n = last - first
         kind, feed = np.empty(n, np.uint8), np.empty(n)
         points, line = np.empty((n + 1, 3)), np.empty(n, np.int32)

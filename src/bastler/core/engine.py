@@ -1,0 +1,251 @@
+"""The whole road in one call: job → plan → post → interpret → verify, with progress and cancelling.
+
+*Engine* keeps the last check, so the stock at any moment can be asked for afterwards.
+Nothing here knows a window; it runs on the command line and in the window's worker process alike.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.interpreter import Control, Interpreted, interpret
+from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, Motion
+from bastler.core.job.document import Job
+from bastler.core.planning.planner import Plan, plan
+from bastler.core.post.dialect import dialects
+from bastler.core.post.writer import Program, post
+from bastler.core.problems import Unusable
+from bastler.core.verify.heightfield import Cuts, Grid, HeightField
+from bastler.core.verify.judge import Judge
+from bastler.core.verify.timing import move_times
+
+CHUNK = 1500
+SNAPSHOT_BYTES = 300_000_000
+
+
+class Cancelled(Exception):
+    """The check was asked to stop."""
+
+
+@dataclass(frozen=True)
+class Request:
+    """What to check: a job, or a program ``text`` against the job's stock and tools."""
+
+    job: Job
+    setup: int = 0
+    text: bytes | None = None
+    name: str = ""
+    cell: float | None = None
+    dialect: str | None = None
+
+
+@dataclass(frozen=True)
+class Checked:
+    """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
+    ``heights`` and ``cut_by`` as in :class:`HeightField`; ``removed`` mm³ per move."""
+
+    program: Program
+    motion: Motion
+    lines: int
+    units: str
+    times: NDArray[np.float64]
+    step_of_move: NDArray[np.int32]
+    step_ids: tuple[str, ...]
+    step_names: tuple[str, ...]
+    tool_names: dict[int, str]
+    findings: tuple[Finding, ...]
+    grid: Grid
+    heights: NDArray[np.float32]
+    cut_by: NDArray[np.int32]
+    removed: NDArray[np.float64]
+    volume_before: float
+    volume_after: float
+    seconds: float
+
+    @property
+    def stops(self) -> int:
+        """Number of ``stop`` findings."""
+        return sum(f.severity == "stop" for f in self.findings)
+
+    def ends(self) -> NDArray[np.float64]:
+        """Time at the end of each move, s."""
+        return np.asarray(np.cumsum(self.times))
+
+    def step_seconds(self) -> dict[int, float]:
+        """Seconds per step index."""
+        return {int(i): float(self.times[self.step_of_move == i].sum()) for i in np.unique(self.step_of_move)}
+
+    def report(self) -> dict[str, Any]:
+        """The check report as DESIGN section 4 gives it."""
+        m, t = self.motion, self.times
+        cutting = (m.kind == FEED) | (m.kind == ARC)
+        place = m.end[cutting] if cutting.any() else np.zeros((1, 3))
+        place = np.concatenate([place, m.start[cutting]]) if cutting.any() else place
+        low, high = place.min(axis=0), place.max(axis=0)
+        used = [int(n) for n in dict.fromkeys(m.tool.tolist()) if n]
+        cut_order = [int(i) for i in dict.fromkeys(self.step_of_move.tolist()) if i >= 0]
+        return {
+            "program": self.program.name,
+            "units": self.units,
+            "lines": self.lines,
+            "moves": len(m),
+            "time_s": {
+                "total": float(t.sum()),
+                "cutting": float(t[cutting | (m.kind == DWELL)].sum()),
+                "rapid": float(t[m.kind == RAPID].sum()),
+                "tool_change": float(t[m.kind == CHANGE].sum()),
+            },
+            "tools": [
+                {"number": n, "name": self.tool_names.get(n, ""), "time_s": float(t[m.tool == n].sum())} for n in used
+            ],
+            "steps": [
+                {
+                    "id": self.step_ids[i],
+                    "name": self.step_names[i],
+                    "time_s": float(t[self.step_of_move == i].sum()),
+                    "removed_mm3": float(self.removed[self.step_of_move == i].sum()),
+                }
+                for i in cut_order
+            ],
+            "stock": {"volume_before_mm3": self.volume_before, "volume_after_mm3": self.volume_after},
+            "extents": {axis: [float(low[i]), float(high[i])] for i, axis in enumerate("xyz")},
+            "findings": [
+                {"kind": f.kind, "severity": f.severity, "line": f.line, "step": f.step,
+                 "at": list(f.at) if f.at else None, "text": f.text}
+                for f in self.findings
+            ],
+        }  # fmt: skip
+
+
+def _never() -> bool:
+    return False
+
+
+class Engine:
+    """Checks, one at a time, and remembers the last."""
+
+    def __init__(self) -> None:
+        self._stock: HeightField | None = None
+        self._motion: Motion | None = None
+        self._snapshots: dict[int, NDArray[np.float32]] = {}
+        self._owners: dict[int, NDArray[np.int32]] = {}
+
+    def check(
+        self,
+        request: Request,
+        progress: Callable[[float], None] = lambda _: None,
+        cancelled: Callable[[], bool] = _never,
+    ) -> Checked:
+        """Run the road. Raises :class:`Unusable` for a text that is none, :class:`Cancelled` when asked to stop."""
+        began = time.perf_counter()
+        p = plan(request.job, request.setup)
+        program = self._program(p, request)
+        control = Control(p.tools, int(p.setup.work_offset[1:]), p.frame.machine_origin())
+
+        def reading(share: float) -> None:
+            progress(0.3 * share)
+            if cancelled():
+                raise Cancelled
+
+        data = request.text if request.text is not None else program.text.encode()
+        read = interpret(data, control, request.name or program.name, reading)
+        return self._verify(p, program, read, request, progress, cancelled, began)
+
+    def _program(self, p: Plan, request: Request) -> Program:
+        if request.text is None:
+            return post(p, dialects()[request.dialect or p.frame.machine.dialect])
+        lines = request.text.count(b"\n") + 1
+        steps: tuple[int, ...] = ()
+        if lines < 200_000:
+            posted = post(p, dialects()[p.frame.machine.dialect])
+            steps = _steps_of_edited(posted, request.text.decode("utf-8", "replace"))
+        text = request.text.decode("utf-8", "replace") if lines < 200_000 else ""
+        return Program(text, steps, request.name or p.job.name)
+
+    def _verify(
+        self, p: Plan, program: Program, read: Interpreted, request: Request, progress: Callable[[float], None],
+        cancelled: Callable[[], bool], began: float,
+    ) -> Checked:  # fmt: skip
+        motion = read.motion
+        owner = np.full(read.lines + 2, -1, np.int32)
+        mapped = program.step_of_line[: read.lines]
+        owner[1 : len(mapped) + 1] = mapped
+        step_of_move = owner[motion.line]
+        judge = Judge(p, motion, step_of_move)
+        stock = HeightField(p.frame.block, dict(p.tools), request.cell)
+        self._snapshots, self._owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
+        self._motion, self._stock = motion, stock
+        before = stock.volume()
+        removed = np.zeros(len(motion))
+        starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
+        edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
+        room = max(SNAPSHOT_BYTES // (8 * stock.heights.size), 4)
+        keep = set(edges[:: max(len(edges) // room, 1)])
+        for low, high in zip(edges, edges[1:], strict=False):
+            if cancelled():
+                raise Cancelled
+            cuts: Cuts = stock.cut(motion.part(low, high), low)
+            removed[low:high] = cuts.removed
+            judge.cuts(cuts, stock, low)
+            if high in keep:
+                self._snapshots[high], self._owners[high] = stock.heights.copy(), stock.cut_by.copy()
+            progress(0.3 + 0.6 * high / max(len(motion), 1))
+        judge.machine()
+        judge.shape(stock)
+        if not len(motion):
+            judge.findings.append(Finding("no-motion", "warn", "The program moves nothing. Add a step, or check that it is the right file."))
+        names = tuple(s.full_name for s in p.steps)
+        read_findings = tuple(replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
+        progress(1.0)
+        return Checked(
+            program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
+            tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
+            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, removed, before, stock.volume(),
+            time.perf_counter() - began,
+        )  # fmt: skip
+
+    def stock_at(self, move: int, share: float) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
+        """Heights and cutting moves once ``share`` (0..1) of ``move`` is done, from the nearest snapshot."""
+        if self._stock is None or self._motion is None:
+            raise Unusable("Nothing has been checked yet. Run the check first.")
+        motion = self._motion
+        move = min(max(move, 0), max(len(motion) - 1, 0))
+        near = max(k for k in self._snapshots if k <= move)
+        stock = self._stock
+        final = stock.heights, stock.cut_by
+        stock.heights, stock.cut_by = self._snapshots[near].copy(), self._owners[near].copy()
+        try:
+            part = motion.part(near, move + 1)
+            if share < 1.0 and len(part):
+                part = replace(part, end=part.end.copy(), sweep=part.sweep.copy())
+                part.end[-1] = motion.at(move, share)
+                part.sweep[-1] *= share
+            if share > 0.0 or len(part) > 1:
+                stock.cut(part if share > 0.0 else motion.part(near, move), near)
+            return stock.heights, stock.cut_by
+        finally:
+            stock.heights, stock.cut_by = final
+
+
+def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
+    """Steps of an edited text's lines, from the lines it still shares with the posted one."""
+    import difflib
+
+    old, new = posted.lines, text.splitlines()
+    if old == new:
+        return posted.step_of_line
+    result = [-1] * len(new)
+    if len(old) * len(new) < 40_000_000:
+        for a, b, size in difflib.SequenceMatcher(None, old, new, autojunk=False).get_matching_blocks():
+            result[b : b + size] = posted.step_of_line[a : a + size]
+        for i in range(1, len(result)):
+            if result[i] == -1 and i + 1 < len(result):
+                result[i] = result[i - 1]
+    return tuple(result)

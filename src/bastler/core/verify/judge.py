@@ -1,0 +1,223 @@
+"""From what happened to findings: each with line, step, point and a sentence with the remedy."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.findings import RANK, Finding, Severity
+from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
+from bastler.core.geometry.shapes import Removal
+from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.quantities import Kind, show, unit_word
+from bastler.core.verify.contact import contacts
+from bastler.core.verify.heightfield import Cuts, HeightField
+from bastler.core.verify.target import Spot, spot_of, standing, too_low
+
+NOTICED_MM = 0.01
+SENSIBLE_DEPTH_DIAMETERS = 1.5
+MOST_OF_A_KIND = 40
+
+
+@dataclass
+class Judge:
+    """Collects the findings of one checked program."""
+
+    plan: Plan
+    motion: Motion
+    step_of_move: NDArray[np.int32]
+    findings: list[Finding] = field(default_factory=list)
+    _counts: dict[str, int] = field(default_factory=dict)
+
+    # sentences
+
+    def mm(self, value: float) -> str:
+        """A length with its unit."""
+        units = self.plan.job.units
+        return f"{show(value, Kind.LENGTH, units, 2)} {unit_word(Kind.LENGTH, units)}"
+
+    def xy(self, x: float, y: float) -> str:
+        """A place in words."""
+        units = self.plan.job.units
+        return f"X {show(x, units=units, digits=2)} Y {show(y, units=units, digits=2)}"
+
+    def step_id(self, index: int) -> str | None:
+        """The id of a step by its index."""
+        return self.plan.steps[index].step.id if index >= 0 else None
+
+    def add(self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None) -> None:
+        """A finding at a move."""
+        self._counts[kind] = self._counts.get(kind, 0) + 1
+        if self._counts[kind] <= MOST_OF_A_KIND:
+            where = at or tuple(float(c) for c in self.motion.end[move])
+            self.findings.append(
+                Finding(kind, severity, text, int(self.motion.line[move]), self.step_id(int(self.step_of_move[move])), where)  # type: ignore[arg-type]
+            )
+
+    def done(self, more: Iterable[Finding]) -> tuple[Finding, ...]:
+        """All findings, worst first, then by line."""
+        everything = [*self.findings, *more]
+        for kind, count in self._counts.items():
+            if count > MOST_OF_A_KIND:
+                everything.append(Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."))
+        return tuple(sorted(everything, key=lambda f: (RANK[f.severity], f.line or 0)))
+
+    # what the moves did
+
+    def cuts(self, cuts: Cuts, stock: HeightField, first: int) -> None:
+        """Findings of moves ``first`` onwards from what they cut and touched."""
+        n = len(cuts.removed)
+        part = slice(first, first + n)
+        kind, tools = self.motion.kind[part], self.plan.tools
+        for i in _runs((kind == RAPID) & (cuts.deepest > NOTICED_MM), cuts.deepest, self.motion.line[part]):
+            x, y = stock.grid.point(int(cuts.places[i, 0]), int(cuts.places[i, 1]))
+            top = self.motion.end[first + i, 2] + cuts.deepest[i]
+            self.add("rapid-in-stock", "stop",
+                     f"A rapid move goes {self.mm(cuts.deepest[i])} deep through metal at {self.xy(x, y)}. "
+                     f"Lift it above Z {show(top, units=self.plan.job.units, digits=2)}, or cut there first.", first + i, (x, y, float(top)))  # fmt: skip
+        cutting = (kind == FEED) | (kind == ARC)
+        stands = cutting & (self.motion.speed[part] <= 0) & (cuts.removed > 1e-6)
+        for i in _runs(stands, cuts.removed, self.motion.line[part]):
+            self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", first + i)
+        self._depths(cuts, cutting, first)
+        for k in range(stock.cylinders_per_tool):
+            touched = cuts.touched[:, k] > NOTICED_MM
+            for i in _runs(touched, cuts.touched[:, k], self.motion.line[part]):
+                tool = tools[int(self.motion.tool[first + i])]
+                x, y = stock.grid.point(int(cuts.places[i, 2 + 2 * k]), int(cuts.places[i, 3 + 2 * k]))
+                self._touch(tool, k, float(cuts.touched[i, k]), first + i, x, y)
+
+    def _touch(self, tool, k: int, by: float, move: int, x: float, y: float) -> None:  # type: ignore[no-untyped-def]
+        name = f"T{tool.number} ({tool.name})"
+        if tool.kind == "drill" and k == 0:
+            self.add("depth-of-cut", "stop",
+                     f"{name} goes {self.mm(by)} deeper than its flutes at {self.xy(x, y)}: chips can't get out. "
+                     "Take a longer drill.", move, (x, y, float(self.motion.end[move, 2])))  # fmt: skip
+            return
+        index = k - (1 if tool.kind == "drill" else 0)
+        shank = index == 0 and tool.stick_out > tool.flute_length
+        word = "shank" if shank else "holder"
+        remedy = f"Take flutes {self.mm(by)} longer." if shank else f"Clamp it {self.mm(by)} longer."
+        self.add("shank-contact", "stop",
+                 f"The {word} of {name} runs {self.mm(by)} deep into metal at {self.xy(x, y)}. {remedy}",
+                 move, (x, y, float(self.motion.end[move, 2])))  # fmt: skip
+
+    def _depths(self, cuts: Cuts, cutting: NDArray[np.bool_], first: int) -> None:
+        tool_of = self.motion.tool[first : first + len(cuts.removed)]
+        line = self.motion.line[first : first + len(cuts.removed)]
+        for number, tool in self.plan.tools.items():
+            if tool.kind == "drill":
+                continue
+            mine = cutting & (tool_of == number)
+            much = mine & (cuts.deepest > min(tool.flute_length, SENSIBLE_DEPTH_DIAMETERS * tool.diameter) + NOTICED_MM)
+            for i in _runs(much, cuts.deepest, line):
+                deep = float(cuts.deepest[i])
+                name = f"T{number} ({tool.name})"
+                if deep > tool.flute_length + NOTICED_MM:
+                    self.add("depth-of-cut", "stop", f"{name} cuts {self.mm(deep)} deep at once; its flutes are {self.mm(tool.flute_length)}. Give a smaller depth per pass.", first + i)
+                else:
+                    self.add("depth-of-cut", "warn", f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters. Give a smaller depth per pass.", first + i)
+
+    # machine and fixture
+
+    def machine(self) -> None:
+        """Speeds, feeds, travels and the vise."""
+        m, machine = self.motion, self.plan.frame.machine
+        cutting = (m.kind == FEED) | (m.kind == ARC)
+        fast = cutting & (m.speed > 0) & ((m.speed > machine.highest_speed) | (m.speed < machine.lowest_speed))
+        for i in _first_of_each(fast, m.speed):
+            self.add("speed-limit", "warn", f"{m.speed[i]:g}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed.", i)
+        for i in _first_of_each(cutting & (m.feed > machine.feed_limit + 1e-6), m.feed):
+            self.add("speed-limit", "warn", f"Feed {m.feed[i]:g} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.", i)
+        self._travel()
+        before: tuple[int, str] | None = None
+        for c in contacts(m, dict(self.plan.tools), self.plan.frame.obstacles):
+            key = (int(self.step_of_move[c.move]), c.obstacle.word)
+            if key != before:
+                self.add("fixture-contact", "stop",
+                         f"The {c.part} touches {c.obstacle.word}. It must stay {self.mm(c.lift)} higher: let the jaws hold less, or move the cut.", c.move)  # fmt: skip
+            before = key
+
+    def _travel(self) -> None:
+        m, f = self.motion, self.plan.frame
+        origin = np.array(f.machine_origin())
+        gauge = np.zeros(len(m))
+        for number, tool in self.plan.tools.items():
+            gauge[m.tool == number] = tool.gauge_length
+        moves = np.flatnonzero(m.kind <= ARC)
+        if not len(moves):
+            return
+        low, high = np.minimum(m.start[moves], m.end[moves]), np.maximum(m.start[moves], m.end[moves])
+        arcs = m.kind[moves] == ARC
+        ring = np.hypot(*(m.start[moves] - m.centre[moves])[:, :2].T)[arcs, None]
+        low[arcs, :2] = np.maximum(m.centre[moves][arcs, :2] - ring, low[arcs, :2] - 2 * ring)
+        high[arcs, :2] = np.minimum(m.centre[moves][arcs, :2] + ring, high[arcs, :2] + 2 * ring)
+        low[:, 2] += gauge[moves]
+        high[:, 2] += gauge[moves]
+        for i, axis in enumerate("XYZ"):
+            travel = f.machine.travel[i]
+            over = np.maximum(high[:, i] - origin[i], (origin[i] - travel) - low[:, i])
+            worst = int(np.argmax(over))
+            if over[worst] > NOTICED_MM:
+                self.add("overtravel", "stop",
+                         f"{axis} leaves the travel of {f.machine.name} ({self.mm(travel)}) by {self.mm(over[worst])}. "
+                         f"{'Clamp the tool shorter or the part lower' if i == 2 else 'Move the block on the table'}, or use a larger machine.",
+                         int(moves[worst]))  # fmt: skip
+
+    # the shape
+
+    def shape(self, stock: HeightField) -> None:
+        """Stock against the finished shape that the steps declare."""
+        ready = self.plan.cut
+        everything = tuple(r for s in ready for r in s.removals if not r.wanted_only)
+        iy, ix, by = too_low(stock, everything)
+        if len(ix):
+            move = stock.cut_by[iy, ix]
+            owner = np.where(move >= 0, self.step_of_move[np.maximum(move, 0)], -1)
+            for index in np.unique(owner):
+                mine = owner == index
+                self._gouge(spot_of(stock.grid, iy[mine], ix[mine], by[mine]), stock)
+        for s in ready:
+            self._standing(s, stock, everything)
+
+    def _gouge(self, spot: Spot, stock: HeightField) -> None:
+        move = int(stock.cut_by[spot.iy, spot.ix])
+        x, y = stock.grid.point(spot.ix, spot.iy)
+        step = int(self.step_of_move[move])
+        what = f"Step {step + 1} ({self.plan.steps[step].full_name})" if step >= 0 else f"Line {self.motion.line[move]}"
+        self.add("gouge", "stop", f"{what} cuts {self.mm(spot.worst)} deeper than the finished shape at {self.xy(x, y)}. Correct its depth or its path.", move, (x, y, float(stock.heights[spot.iy, spot.ix])))
+
+    def _standing(self, s: StepPlan, stock: HeightField, everything: tuple[Removal, ...]) -> None:
+        for removal in s.removals:
+            spot = standing(stock, removal, everything)
+            if spot is None:
+                continue
+            x, y = stock.grid.point(spot.ix, spot.iy)
+            if removal.wanted_only:
+                b = removal.bounds()
+                units = self.plan.job.units
+                size = f"{show(b[1] - b[0], units=units)} × {show(b[3] - b[2], units=units)}"
+                remedy = f"A size of {size}, or Area “Whole stock”, would clear it."
+            else:
+                remedy = "Check the tool and the path of this step."
+            text = f"Up to {self.mm(spot.worst)} of metal stands after step {s.number} ({s.full_name}), highest at {self.xy(x, y)}. {remedy}"
+            self.findings.append(Finding("left-standing", "warn", text, None, s.step.id, (x, y, float(stock.heights[spot.iy, spot.ix]))))
+
+
+def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np.int32]) -> list[int]:
+    """The worst move of each run of neighbouring moves (gaps up to 3 moves are bridged)."""
+    hits = np.flatnonzero(mask)
+    if not len(hits):
+        return []
+    groups = np.split(hits, np.flatnonzero((np.diff(hits) > 4) & (np.diff(line[hits]) > 1)) + 1)
+    return [int(g[np.argmax(amount[g])]) for g in groups]
+
+
+def _first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
+    """The first move of each distinct value."""
+    hits = np.flatnonzero(mask)
+    _, first = np.unique(value[hits], return_index=True)
+    return sorted(int(hits[i]) for i in first)
