@@ -249,3 +249,18 @@ def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
             if result[i] == -1 and i + 1 < len(result):
                 result[i] = result[i - 1]
     return tuple(result)
+
+
+def check_text_only(text: bytes, name: str) -> dict[str, Any]:
+    """The report of a program without a job: words, motion and time on the default machine, no stock."""
+    p = plan(Job())
+    read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin()), name)
+    motion, none = read.motion, np.zeros(len(read.motion))
+    note = Finding("no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB.")
+    flat = Grid(0.0, 0.0, 1.0, 1, 1)
+    checked = Checked(
+        Program("", (), name), motion, read.lines, read.units, move_times(motion, p.frame.machine),
+        np.full(len(motion), -1, np.int32), (), (), {}, (*read.findings, note), flat, np.zeros((1, 1), np.float32),
+        np.zeros((1, 1), np.int32), none, 0.0, 0.0, 0.0,
+    )  # fmt: skip
+    return checked.report()

@@ -66,7 +66,7 @@ FIELDS: tuple[Field, ...] = (
     Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How high do the jaws stand over the vise's bed?", "45", SIZE, shown=_in_vise),
     Field("jaw_width", "Jaw width", "Cut", Kind.LENGTH, "How wide are the jaws?", "125", SIZE, shown=_in_vise),
     Field("grip", "Holds the block by", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_in_vise),
-    Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high is the vise's bed above the table?", "60", Limits(0, 1_000), shown=_in_vise),
+    Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high is the vise's bed, or whatever the block lies on, above the table?", "60", Limits(0, 1_000)),
 )  # fmt: skip
 
 
@@ -154,7 +154,7 @@ def _shifted(b: Box, zero: tuple[float, float, float]) -> Box:
 def _vise(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
     """Two jaws and the bed, with the table's Z."""
     if v.get("held_in", "vise") != "vise":
-        return (), b.z0
+        return (), b.z0 - v.get("bed_height", 60.0)
     grip = v.get("grip", 5.0)
     jaw_top = b.z0 + grip
     bed = jaw_top - v.get("jaw_height", 45.0)

@@ -45,9 +45,10 @@ def _left(v: Values, part: str) -> float:
 
 def _removals(v: Values, _: Work) -> tuple[Removal, ...]:
     left, tool = _left(v, "walls"), v.get("tool")
+    corner = max(v.corner - left, tool.radius if tool and left else 0.0)
     return (
         Prism(
-            (v.centre_x, v.centre_y), v.length - 2 * left, v.width - 2 * left, max(v.corner - left, 0.0),
+            (v.centre_x, v.centre_y), v.length - 2 * left, v.width - 2 * left, corner,
             v.get("angle", 0.0), v.top - v.depth + _left(v, "floor"), tool.corner_radius if tool else 0.0,
         ),
     )  # fmt: skip
@@ -202,7 +203,13 @@ def _finish_walls(v: Values, approach: float, level: float) -> list[Move]:
     radius = tool.radius
     free = min(v.lead_radius, 0.9 * (a - radius), 0.9 * (b - radius))
     centre_y = -(b - radius) + free
-    moves: list[Move] = [Rapid(0.0, centre_y), Rapid(z=max(approach, level + LIFT_MM)), Feed(None, None, level, v.feed)]
+    roughed = min(-(b - radius) + max(free, v.leave_walls), 0.0)
+    moves: list[Move] = [
+        Rapid(0.0, roughed),
+        Rapid(z=max(approach, level + LIFT_MM)),
+        Feed(None, None, level, v.feed),
+        Feed(0.0, centre_y, None, v.feed),
+    ]
     by_control = v.compensation == "control"
     offset = 0.0 if by_control else radius
     loop = rounded_rectangle(a - offset, b - offset, v.corner - offset)
@@ -261,7 +268,7 @@ def _suggest_top(_: Values, w: Work) -> Suggestion:
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     mills = [t for t in w.tools.values() if t.kind == "end-mill" and t.radius <= v.corner + FITS_MM and t.diameter <= min(v.length, v.width)]
     reach = [t for t in mills if t.flute_length >= v.depth or (t.stick_out >= v.depth and t.shank_diameter < t.diameter)]
-    best = max(reach, key=lambda t: (t.diameter, -t.number), default=None)
+    best = max(reach, key=lambda t: (t.corner_radius == 0, t.diameter, -t.number), default=None)
     if best is None:
         return None
     return Suggestion(str(best.number), f"{best.name}: the largest that fits radius {show(v.corner, units=w.units)}")
@@ -293,8 +300,7 @@ def _suggest_lead(v: Values, w: Work) -> Suggestion:
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
-    tools = tuple(t for t in w.tools.values() if t.kind == "end-mill")
-    tool = next(t for t in tools if str(t.number) == pick.choice(tuple(str(t.number) for t in tools)))
+    tool = w.tools[int(pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind == "end-mill")))]
     b = w.block
     leave = pick.number(0.0, 0.4)
     smallest = tool.diameter + 2 * leave + 0.01

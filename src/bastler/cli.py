@@ -1,0 +1,206 @@
+"""The command line. Exit status: 0 done, 1 a ``stop`` finding, 2 input that can't be used (one line on stderr)."""
+
+from __future__ import annotations
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from bastler import __version__
+from bastler.core.job.document import Job
+from bastler.core.job.store import SUFFIX, load, reason, write_atomically
+from bastler.core.problems import Unusable
+
+app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+
+SetupNumber = Annotated[int, typer.Option("--setup", help="Which setup, counted from 1.")]
+
+
+def run(words: list[str]) -> int:
+    """Run a command; every input error is one line on stderr."""
+    try:
+        result = app(words, standalone_mode=False)
+    except Unusable as error:
+        print(f"bastler: {error}", file=sys.stderr)
+        return 2
+    except typer.Exit as stop:
+        return stop.exit_code
+    except BrokenPipeError:
+        return 2
+    except Exception as error:
+        if hasattr(error, "format_message"):
+            print(f"bastler: {error.format_message()}", file=sys.stderr)
+            return 2
+        raise
+    return result if isinstance(result, int) else 0
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        print(f"bastler {__version__}")
+        raise typer.Exit
+
+
+@app.callback(invoke_without_command=True)
+def _root(version: Annotated[bool, typer.Option("--version", callback=_version, is_eager=True)] = False) -> None:
+    """Bastler: part programs from feature cycles. Without a command: bastler [JOB | --demo] opens the window."""
+
+
+def _setup_index(job: Job, number: int) -> int:
+    if not 1 <= number <= len(job.setups):
+        raise Unusable(f"There is no setup {number}; the job has {len(job.setups)}.")
+    return number - 1
+
+
+@app.command("post")
+def post_command(
+    job: Path,
+    output: Annotated[Path, typer.Option("-o", help="File to write.")],
+    dialect: Annotated[str | None, typer.Option(help="Dialect instead of the machine's own.")] = None,
+    setup: SetupNumber = 1,
+) -> int:
+    """Write a job's G-code."""
+    from bastler.core.planning.planner import plan
+    from bastler.core.post.dialect import dialects
+    from bastler.core.post.writer import post
+
+    document = load(job)
+    planned = plan(document, _setup_index(document, setup))
+    obstacle = planned.first_obstacle()
+    if obstacle:
+        raise Unusable(f"{job.name}: {obstacle}")
+    name = dialect or planned.frame.machine.dialect
+    if name not in dialects():
+        raise Unusable(f"Dialect “{name}” is unknown. Known: {', '.join(sorted(dialects()))}.")
+    program = post(planned, dialects()[name])
+    write_atomically(output, program.text.encode())
+    print(f"{output}: {len(program.lines)} lines, {len(planned.cut)} steps, dialect {name}")
+    return 0
+
+
+@app.command("check")
+def check_command(
+    file: Path,
+    job: Annotated[Path | None, typer.Option(help="Job that gives stock, tools and offsets for a program text.")] = None,
+    as_json: Annotated[bool, typer.Option("--json", help="The report as one JSON object.")] = False,
+    setup: SetupNumber = 1,
+) -> int:
+    """Run a job's program, or a program text, against the stock."""
+    from bastler.core.engine import Engine, Request
+    from bastler.core.planning.planner import plan
+
+    text: bytes | None = None
+    if file.suffix == SUFFIX and job is None:
+        document = load(file)
+        obstacle = plan(document, _setup_index(document, setup), moves=False)
+        blocked = obstacle.first_obstacle()
+        if blocked:
+            raise Unusable(f"{file.name}: {blocked}")
+    else:
+        text = _read(file)
+        document = load(job) if job is not None else Job()
+        if job is None:
+            return _check_bare(file, text, as_json)
+    checked = Engine().check(Request(document, _setup_index(document, setup), text, file.name if text is not None else ""))
+    report = checked.report()
+    if as_json:
+        print(json.dumps(report, ensure_ascii=False))
+    else:
+        _print_report(report)
+    return 1 if checked.stops else 0
+
+
+def _check_bare(file: Path, text: bytes, as_json: bool) -> int:
+    """A program without any job: words, motion and time only."""
+    from bastler.core.engine import check_text_only
+
+    report = check_text_only(text, file.name)
+    if as_json:
+        print(json.dumps(report, ensure_ascii=False))
+    else:
+        _print_report(report)
+    return 1 if any(f["severity"] == "stop" for f in report["findings"]) else 0
+
+
+def _read(file: Path) -> bytes:
+    try:
+        return file.read_bytes()
+    except OSError as error:
+        raise Unusable(f"{file.name} can't be read: {reason(error)}.") from None
+
+
+def minutes(seconds: float) -> str:
+    """Seconds as ``12:05``."""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def _print_report(report: dict) -> None:  # type: ignore[type-arg]
+    from rich.console import Console
+    from rich.table import Table
+
+    out = Console(highlight=False, soft_wrap=True)
+    t = report["time_s"]
+    out.print(f"{report['program']}: {report['lines']} lines, {report['moves']} moves, {minutes(t['total'])} min "
+              f"(cutting {minutes(t['cutting'])}, rapid {minutes(t['rapid'])}, tool changes {minutes(t['tool_change'])})", markup=False)  # fmt: skip
+    if report["steps"]:
+        table = Table("step", "min", "removed cm³", box=None)
+        for s in report["steps"]:
+            table.add_row(s["name"], minutes(s["time_s"]), f"{s['removed_mm3'] / 1000:.1f}")
+        out.print(table)
+    for f in report["findings"]:
+        where = f"line {f['line']}: " if f["line"] else ""
+        out.print(f"{f['severity']:4}  {f['kind']}  {where}{f['text']}", markup=False)
+    if not report["findings"]:
+        out.print("No findings.")
+
+
+@app.command("export")
+def export_command(
+    job: Path,
+    stl: Annotated[Path | None, typer.Option(help="The checked part as STL.")] = None,
+    dxf: Annotated[Path | None, typer.Option(help="The top view as DXF.")] = None,
+    setup: SetupNumber = 1,
+) -> int:
+    """Write the checked part or the drawing."""
+    from bastler.core.engine import Engine, Request
+    from bastler.core.exchange.dxf import write_dxf
+    from bastler.core.exchange.stl import write_stl
+    from bastler.core.planning.planner import plan
+
+    if stl is None and dxf is None:
+        raise Unusable("Say what to write: --stl FILE, --dxf FILE, or both.")
+    document = load(job)
+    index = _setup_index(document, setup)
+    planned = plan(document, index)
+    obstacle = planned.first_obstacle()
+    if obstacle:
+        raise Unusable(f"{job.name}: {obstacle}")
+    if dxf is not None:
+        print(f"{dxf}: {write_dxf(planned, dxf)} entities")
+    if stl is not None:
+        checked = Engine().check(Request(document, index))
+        print(f"{stl}: {write_stl(checked, planned.frame.block.z0, stl)} triangles")
+    return 0
+
+
+@app.command("schema")
+def schema_command() -> int:
+    """Print the JSON Schema of the job file, with every cycle's fields."""
+    from bastler.core.job.schema import job_schema
+
+    print(json.dumps(job_schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+@app.command("screenshots")
+def screenshots_command(folder: Path) -> int:
+    """Draw every main view from the demo job, offscreen, 1280x800."""
+    from bastler.ui.screenshots import take_all
+
+    for name in take_all(folder):
+        print(folder / name)
+    return 0

@@ -1,0 +1,64 @@
+"""The top view as DXF: stock, part and every step's outline on a layer of its own, arcs as arcs."""
+
+from __future__ import annotations
+
+import io
+import math
+from pathlib import Path
+
+from bastler.core.geometry.path import Arc, Path as Outline, arc_sweep
+from bastler.core.geometry.shapes import Box
+from bastler.core.job.store import write_atomically
+from bastler.core.planning.planner import Plan
+from bastler.core.quantities import MM_PER_INCH
+
+UNITS_CODE = {"mm": 4, "inch": 1}
+
+
+def write_dxf(plan: Plan, path: Path) -> int:
+    """Write the drawing in the job's units; returns the number of entities."""
+    import ezdxf
+
+    document = ezdxf.new("R2010")
+    document.units = UNITS_CODE[plan.job.units]
+    space = document.modelspace()
+    factor = 1.0 if plan.job.units == "mm" else 1.0 / MM_PER_INCH
+    document.layers.add("stock")
+    document.layers.add("part")
+    _box(space, plan.frame.block, "stock", factor)
+    _box(space, plan.frame.part, "part", factor)
+    for one in plan.cut:
+        layer = f"{one.number:02d}-{one.cycle.id}"
+        document.layers.add(layer)
+        for removal in one.removals:
+            if not removal.wanted_only:
+                _outline(space, removal.outline(), layer, factor)
+    text = io.StringIO()
+    document.write(text)
+    write_atomically(path, text.getvalue().encode())
+    return len(space)
+
+
+def _box(space, box: Box, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]
+    corners = [(box.x0, box.y0), (box.x1, box.y0), (box.x1, box.y1), (box.x0, box.y1)]
+    for a, b in zip(corners, corners[1:] + corners[:1], strict=True):
+        space.add_line((a[0] * f, a[1] * f), (b[0] * f, b[1] * f), dxfattribs={"layer": layer})
+
+
+def _outline(space, outline: Outline, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]
+    here = outline.start
+    attributes = {"layer": layer}
+    for e in outline.elements:
+        if isinstance(e, Arc):
+            radius = math.dist(here, e.centre)
+            centre = (e.centre[0] * f, e.centre[1] * f)
+            sweep = arc_sweep(here, e)
+            a = math.degrees(math.atan2(here[1] - e.centre[1], here[0] - e.centre[0]))
+            b = a + math.degrees(sweep)
+            if abs(sweep) >= math.tau - 1e-9:
+                space.add_circle(centre, radius * f, dxfattribs=attributes)
+            else:
+                space.add_arc(centre, radius * f, *((a, b) if e.ccw else (b, a)), dxfattribs=attributes)
+        else:
+            space.add_line((here[0] * f, here[1] * f), (e.end[0] * f, e.end[1] * f), dxfattribs=attributes)
+        here = e.end

@@ -1,0 +1,27 @@
+"""The cut stock as binary STL, millimetres."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from bastler.core.engine import Checked
+from bastler.core.job.store import write_atomically
+from bastler.core.verify.mesh import mesh_of
+
+_RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+
+
+def write_stl(checked: Checked, bottom: float, path: Path) -> int:
+    """Write the stock after the last move; returns the number of triangles."""
+    mesh = mesh_of(checked.grid, checked.heights, np.zeros_like(checked.cut_by), bottom)
+    quads = mesh.corners
+    triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
+    records = np.zeros(len(triangles), _RECORD)
+    normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    records["normal"] = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    records["corners"] = triangles
+    header = b"Stock after the last move, millimetres".ljust(80, b" ") + np.uint32(len(records)).tobytes()
+    write_atomically(path, header + records.tobytes())
+    return len(records)

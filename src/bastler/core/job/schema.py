@@ -1,0 +1,46 @@
+"""JSON Schema of the job file: the document's shape, and each cycle's fields from its declaration."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from bastler.core.cycles import cycles
+from bastler.core.fields import Field
+from bastler.core.job.document import Job
+from bastler.core.job.frame import FIELDS
+from bastler.core.quantities import Kind, unit_word
+from bastler.core.tooling.tools import KINDS
+
+
+def _values(fields: tuple[Field, ...]) -> dict[str, Any]:
+    properties: dict[str, Any] = {}
+    for f in fields:
+        one: dict[str, Any] = {"type": "string", "title": f.label, "description": f.question}
+        if f.kind in (Kind.CHOICE, Kind.FLAG):
+            one["enum"] = [key for key, _ in f.choices] or ["yes", "no"]
+        unit = unit_word(f.kind, "mm")
+        if unit:
+            one["x-unit"] = unit
+        if f.default is not None:
+            one["default"] = f.default
+        properties[f.key] = one
+    return {"type": "object", "properties": properties}
+
+
+def job_schema() -> dict[str, Any]:
+    """The schema, draft 2020-12, with one condition per cycle and per kind of tool."""
+    schema = Job.model_json_schema(by_alias=True)
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    defs = schema["$defs"]
+    defs["Step"]["properties"]["cycle"]["enum"] = sorted(cycles())
+    defs["Step"]["allOf"] = [
+        {"if": {"properties": {"cycle": {"const": c.id}}}, "then": {"properties": {"values": _values(c.fields)}}}
+        for c in cycles().values()
+    ]
+    defs["ToolRecord"]["properties"]["kind"]["enum"] = sorted(KINDS)
+    defs["ToolRecord"]["allOf"] = [
+        {"if": {"properties": {"kind": {"const": k.id}}}, "then": {"properties": {"values": _values(k.fields)}}}
+        for k in KINDS.values()
+    ]
+    defs["Setup"]["properties"]["values"] = _values(FIELDS)
+    return schema

@@ -1,0 +1,74 @@
+"""One property over the registry: any valid step, planned, posted, read back and cut, gives its finished shape."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from bastler.core.cycles import cycles
+from bastler.core.engine import Engine, Request
+from bastler.core.job.document import Job, Setup, Step
+from bastler.core.planning.planner import plan
+from bastler.core.verify.heightfield import heights_of
+from bastler.core.verify.target import too_low
+from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL
+
+TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL)
+STOCK = {"stock_by": "block", "size_x": "110", "size_y": "80", "size_z": "19", "zero_by": "block",
+         "anchor": "0,-,+", "held_in": "free"}  # fmt: skip
+CELL_MM = 0.25
+
+
+class Draw:
+    """Sample answers drawn by Hypothesis."""
+
+    def __init__(self, data: st.DataObject) -> None:
+        self.data = data
+
+    def number(self, low: float, high: float) -> float:
+        return round(self.data.draw(st.floats(low, max(low, high))), 3)
+
+    def choice(self, options: tuple[str, ...]) -> str:
+        return self.data.draw(st.sampled_from(options))
+
+
+def job_of(*steps: Step) -> Job:
+    return Job(name="loop", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK),))
+
+
+@pytest.mark.parametrize("cycle", sorted(cycles()))
+@given(data=st.data())
+@settings(max_examples=60)
+def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> None:
+    work = plan(job_of(Step(id="first", cycle=cycle))).steps[0].work
+    step = Step(id="only", cycle=cycle, values=cycles()[cycle].sample(Draw(data), work))
+    job = job_of(step)
+    planned = plan(job)
+    assume(planned.steps[0].answers.complete)
+
+    engine = Engine()
+    checked = engine.check(Request(job, cell=CELL_MM))
+
+    assert [f for f in checked.findings if f.severity == "stop"] == []
+    stock = engine._stock
+    assert stock is not None
+    shape = tuple(r for r in planned.steps[0].removals if not r.wanted_only)
+    assert too_low(stock, shape)[2].size == 0
+    target = heights_of(stock.grid, stock.block, shape)
+    asked = float((stock.block.z1 - target).sum(dtype=np.float64))
+    differs = float(np.abs(stock.heights - target).sum(dtype=np.float64))
+    assert differs <= 0.005 * asked + 2.0, "more than 0.5 % of the removed volume differs"
+
+
+@pytest.mark.parametrize("cycle", sorted(cycles()))
+@given(data=st.data())
+@settings(max_examples=25)
+def test_most_samples_are_valid(cycle: str, data: st.DataObject) -> None:
+    """The samples explore the cycle: the loop above would prove nothing if its input were mostly refused."""
+    work = plan(job_of(Step(id="first", cycle=cycle))).steps[0].work
+    values = cycles()[cycle].sample(Draw(data), work)
+    answers = cycles()[cycle].answers(values, work)
+    assert not answers.missing
+    assert all(p.field in {f.key for f in cycles()[cycle].fields} for p in answers.problems)

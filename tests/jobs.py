@@ -1,0 +1,55 @@
+"""Jobs that tests start from: the pressure plate of the demo world, and pieces of it."""
+
+from __future__ import annotations
+
+from bastler.core.job.document import Job, Setup, Step, ToolRecord
+
+FACE_MILL = ToolRecord(
+    number=1, kind="face-mill", name="face mill 50",
+    values={"diameter": "50", "flutes": "5", "flute_length": "10", "shank_diameter": "22", "stick_out": "40"},
+)  # fmt: skip
+END_MILL = ToolRecord(
+    number=2, kind="end-mill", name="end mill 10", values={"diameter": "10", "flute_length": "22", "stick_out": "30"}
+)
+DRILL_68 = ToolRecord(
+    number=3, kind="drill", name="drill 6.8", values={"diameter": "6.8", "flute_length": "69", "stick_out": "75"}
+)
+DRILL_85 = ToolRecord(
+    number=4, kind="drill", name="drill 8.5", values={"diameter": "8.5", "flute_length": "75", "stick_out": "80"}
+)
+BULL_MILL = ToolRecord(
+    number=5, kind="end-mill", name="end mill 8 R1",
+    values={"diameter": "8", "flute_length": "20", "stick_out": "30", "corner_radius": "1", "plunges": "yes"},
+)  # fmt: skip
+TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85)
+
+STOCK = {"size_x": "200", "size_y": "120", "size_z": "20", "over_x": "2", "over_y": "2", "over_top": "2", "grip": "6"}
+
+FACE = Step(id="face", cycle="face")
+LEFT = Step(
+    id="left", cycle="pocket", name="left",
+    values={"centre_x": "48", "centre_y": "120/2", "length": "60", "width": "40", "corner": "6", "depth": "12"},
+)  # fmt: skip
+RIGHT = Step(id="right", cycle="pocket", name="right", values={**LEFT.values, "centre_x": "152"})
+BOLTS = Step(
+    id="bolts", cycle="drill", name="bolt circle",
+    values={"pattern": "circle", "centre_x": "100", "centre_y": "60", "circle_diameter": "30", "count": "6",
+            "start_angle": "90", "diameter": "6.8", "depth_to": "through"},
+)  # fmt: skip
+CORNERS = Step(
+    id="corners", cycle="drill", name="corners",
+    values={"points": "12, 12; 188, 12; 188, 108; 12, 108", "diameter": "8.5", "depth_to": "through"},
+)  # fmt: skip
+
+
+def plate(*steps: Step, tools: tuple[ToolRecord, ...] = TOOLS, gather: bool = False, **stock: str) -> Job:
+    """The pressure plate with chosen steps (all of them if none is given)."""
+    chosen = steps or (FACE, LEFT, RIGHT, BOLTS, CORNERS)
+    setup = Setup(steps=chosen, values={**STOCK, **stock}, gather_by_tool=gather)
+    return Job(name="Pressure plate", tools=tools, setups=(setup,))
+
+
+def changed(step: Step, **values: str) -> Step:
+    """A step with some answers typed anew."""
+    result: Step = step.changed(values={**step.values, **values})
+    return result
