@@ -5,79 +5,20 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Box, Floats, Removal
+from bastler.core.geometry.shapes import Box, Floats
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
+from bastler.core.verify.grid import Grid, cell_for
 
-CELLS_WANTED = 600_000
-FINEST_MM, COARSEST_MM = 0.02, 0.5
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""
 UNCUT = -1
-
-
-def cell_for(block: Box, wanted: int = CELLS_WANTED) -> float:
-    """A cell size in mm that gives about ``wanted`` cells, in steps a person can read."""
-    size = math.sqrt(block.size[0] * block.size[1] / wanted)
-    return min(max(round(size, 2), FINEST_MM), COARSEST_MM)
-
-
-@dataclass(frozen=True)
-class Grid:
-    """Where the cells are: ``ny`` rows along Y of ``nx`` cells along X."""
-
-    x0: float
-    y0: float
-    cell: float
-    nx: int
-    ny: int
-
-    @classmethod
-    def over(cls, block: Box, cell: float) -> Grid:
-        """Cells that cover a block; a last narrow strip is shared by all (the grid is centred)."""
-        nx, ny = max(round(block.size[0] / cell), 1), max(round(block.size[1] / cell), 1)
-        return cls(
-            (block.x0 + block.x1 - nx * cell) / 2, (block.y0 + block.y1 - ny * cell) / 2, cell, nx, ny
-        )  # fmt: skip
-
-    def xs(self) -> Floats:
-        """X of the cells' middles."""
-        return np.asarray(self.x0 + (np.arange(self.nx) + 0.5) * self.cell)
-
-    def ys(self) -> Floats:
-        """Y of the cells' middles."""
-        return np.asarray(self.y0 + (np.arange(self.ny) + 0.5) * self.cell)
-
-    def point(self, ix: int, iy: int) -> tuple[float, float]:
-        """The middle of a cell."""
-        return (self.x0 + (ix + 0.5) * self.cell, self.y0 + (iy + 0.5) * self.cell)
-
-    def window(self, bounds: tuple[float, float, float, float]) -> tuple[slice, slice]:
-        """Rows and columns whose middles may lie in ``bounds`` (x0, x1, y0, y1)."""
-        ia = max(math.floor((bounds[0] - self.x0) / self.cell - 0.5), 0)
-        ib = min(math.ceil((bounds[1] - self.x0) / self.cell + 0.5), self.nx)
-        ja = max(math.floor((bounds[2] - self.y0) / self.cell - 0.5), 0)
-        jb = min(math.ceil((bounds[3] - self.y0) / self.cell + 0.5), self.ny)
-        return slice(ja, max(jb, ja)), slice(ia, max(ib, ia))
-
-
-def heights_of(grid: Grid, block: Box, removals: tuple[Removal, ...]) -> NDArray[np.float32]:
-    """The block after ideal removals, on the grid."""
-    z = np.full((grid.ny, grid.nx), block.z1)
-    xs, ys = grid.xs(), grid.ys()
-    for removal in removals:
-        rows, columns = grid.window(removal.bounds())
-        if rows.start < rows.stop and columns.start < columns.stop:
-            x, y = np.meshgrid(xs[columns], ys[rows])
-            np.minimum(z[rows, columns], removal.height(x, y), out=z[rows, columns])
-    return np.maximum(z, block.z0).astype(np.float32)
 
 
 @dataclass(frozen=True)

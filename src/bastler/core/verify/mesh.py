@@ -13,7 +13,7 @@ import numpy as np
 from numba import njit
 from numpy.typing import NDArray
 
-from bastler.core.verify.heightfield import Grid
+from bastler.core.verify.grid import Grid
 
 RAW = -1
 SMOOTHING_CELLS = 3

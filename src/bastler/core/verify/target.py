@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.geometry.shapes import Box, Floats, Removal
-from bastler.core.verify.heightfield import Grid, HeightField, heights_of
+from bastler.core.verify.grid import Grid, heights_of
+from bastler.core.verify.heightfield import HeightField
 
 GOUGE_MM = 0.01
 STANDING_MM = 0.02

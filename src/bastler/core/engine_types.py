@@ -1,0 +1,112 @@
+"""What goes to the engine and comes back: plain values that travel between processes.
+
+Kept apart from the engine so that the window can hold results without loading compiled kernels.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, Motion
+from bastler.core.job.document import Job
+from bastler.core.post.writer import Program
+from bastler.core.verify.grid import Grid
+
+
+class Cancelled(Exception):
+    """The check was asked to stop."""
+
+
+@dataclass(frozen=True)
+class Request:
+    """What to check: a job, or a program ``text`` against the job's stock and tools."""
+
+    job: Job
+    setup: int = 0
+    text: bytes | None = None
+    name: str = ""
+    cell: float | None = None
+    dialect: str | None = None
+
+
+@dataclass(frozen=True)
+class Checked:
+    """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
+    ``heights`` and ``cut_by`` as in :class:`HeightField`; ``removed`` mm³ per move."""
+
+    program: Program
+    motion: Motion
+    lines: int
+    units: str
+    times: NDArray[np.float64]
+    step_of_move: NDArray[np.int32]
+    step_ids: tuple[str, ...]
+    step_names: tuple[str, ...]
+    tool_names: dict[int, str]
+    findings: tuple[Finding, ...]
+    grid: Grid
+    heights: NDArray[np.float32]
+    cut_by: NDArray[np.int32]
+    removed: NDArray[np.float64]
+    volume_before: float
+    volume_after: float
+    seconds: float
+
+    @property
+    def stops(self) -> int:
+        """Number of ``stop`` findings."""
+        return sum(f.severity == "stop" for f in self.findings)
+
+    def ends(self) -> NDArray[np.float64]:
+        """Time at the end of each move, s."""
+        return np.asarray(np.cumsum(self.times))
+
+    def step_seconds(self) -> dict[int, float]:
+        """Seconds per step index."""
+        return {int(i): float(self.times[self.step_of_move == i].sum()) for i in np.unique(self.step_of_move)}
+
+    def report(self) -> dict[str, Any]:
+        """The check report as DESIGN section 4 gives it."""
+        m, t = self.motion, self.times
+        cutting = (m.kind == FEED) | (m.kind == ARC)
+        place = m.end[cutting] if cutting.any() else np.zeros((1, 3))
+        place = np.concatenate([place, m.start[cutting]]) if cutting.any() else place
+        low, high = place.min(axis=0), place.max(axis=0)
+        used = [int(n) for n in dict.fromkeys(m.tool.tolist()) if n]
+        cut_order = [int(i) for i in dict.fromkeys(self.step_of_move.tolist()) if i >= 0]
+        return {
+            "program": self.program.name,
+            "units": self.units,
+            "lines": self.lines,
+            "moves": len(m),
+            "time_s": {
+                "total": float(t.sum()),
+                "cutting": float(t[cutting | (m.kind == DWELL)].sum()),
+                "rapid": float(t[m.kind == RAPID].sum()),
+                "tool_change": float(t[m.kind == CHANGE].sum()),
+            },
+            "tools": [
+                {"number": n, "name": self.tool_names.get(n, ""), "time_s": float(t[m.tool == n].sum())} for n in used
+            ],
+            "steps": [
+                {
+                    "id": self.step_ids[i],
+                    "name": self.step_names[i],
+                    "time_s": float(t[self.step_of_move == i].sum()),
+                    "removed_mm3": float(self.removed[self.step_of_move == i].sum()),
+                }
+                for i in cut_order
+            ],
+            "stock": {"volume_before_mm3": self.volume_before, "volume_after_mm3": self.volume_after},
+            "extents": {axis: [float(low[i]), float(high[i])] for i, axis in enumerate("xyz")},
+            "findings": [
+                {"kind": f.kind, "severity": f.severity, "line": f.line, "step": f.step,
+                 "at": list(f.at) if f.at else None, "text": f.text}
+                for f in self.findings
+            ],
+        }  # fmt: skip

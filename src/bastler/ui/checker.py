@@ -1,0 +1,103 @@
+"""Keeps the check up to date: after every change it asks the engine process anew."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from bastler.core.engine_types import Request
+from bastler.ui.session import Session
+from bastler.ui.worker import Worker
+
+QUIET_MS = 120
+"""A change is checked once nobody has typed for this long."""
+
+
+class Checker(QObject):
+    """Asks, and puts the answer into the session."""
+
+    progress = pyqtSignal(float)
+    stock_ready = pyqtSignal(object)
+    trouble = pyqtSignal(str)
+
+    def __init__(self, session: Session, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.worker = Worker("bastler.core.server", self)
+        self.worker.answered.connect(self._answer)
+        self.worker.died.connect(self._died)
+        self._number = 0
+        self._stock_busy = False
+        self._stock_wanted: tuple[int, float] | None = None
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.ask)
+        session.changed.connect(self.soon)
+
+    def soon(self) -> None:
+        """Check after a short quiet."""
+        self.session.checking = 0.0
+        self._timer.start(QUIET_MS)
+
+    def ask(self) -> None:
+        """Check now."""
+        self._number += 1
+        text = self.session.hand_text
+        data = text.encode() if text is not None else None
+        self._stock_busy, self._stock_wanted = False, None
+        self.session.checking = 0.0
+        self.worker.send("check", self._number, Request(self.session.job, 0, data, "Own text" if data else ""))
+
+    def cancel(self) -> None:
+        """Stop the check that runs."""
+        self._timer.stop()
+        self.worker.send("cancel")
+
+    def want_stock(self, move: int, share: float) -> None:
+        """Ask for the stock at a moment; only the latest wish is answered."""
+        self._stock_wanted = (move, share)
+        self._next_stock()
+
+    def _next_stock(self) -> None:
+        if self._stock_busy or self._stock_wanted is None or self.session.checking is not None:
+            return
+        self._stock_busy = True
+        move, share = self._stock_wanted
+        self._stock_wanted = None
+        self.worker.send("stock", self._number, move, share)
+
+    def _answer(self, message: tuple[Any, ...]) -> None:
+        match message:
+            case ("progress", share):
+                self.session.checking = share
+                self.progress.emit(share)
+            case ("checked", number, checked) if number == self._number:
+                self.session.checking = None
+                self.session.checked = checked
+                self.session.checked_changed.emit()
+            case ("cancelled", _):
+                if not self._timer.isActive():
+                    self.session.checking = None
+                    self.progress.emit(1.0)
+            case ("stock", number, heights, cut_by):
+                self._stock_busy = False
+                if number == self._number:
+                    self.stock_ready.emit((heights, cut_by))
+                self._next_stock()
+            case ("refused", text):
+                self.session.checking = None
+                self._stock_busy = False
+                self.progress.emit(1.0)
+                self.trouble.emit(text)
+
+    def _died(self, text: str) -> None:
+        self.session.checking = None
+        self.progress.emit(1.0)
+        self.trouble.emit(text)
+        self._stock_busy = False
+
+    def close(self) -> None:
+        """End the process."""
+        self._timer.stop()
+        self.worker.close()

@@ -1,0 +1,300 @@
+"""The sheet: the part in progress as an engineering drawing, true to scale.
+
+Top view above, section through the selected step below, one scale for both. What is drawn comes from
+the plan (outlines, marks); how it is drawn from the pens. Clicking a dimension emits its field.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from bastler.core.fields import Unanswered
+from bastler.core.geometry.shapes import Removal
+from bastler.core.marks import Angle, CentreCross, Distance, Mark, PitchCircle, Radius, SectionAt, Sign
+from bastler.core.planning.planner import StepPlan
+from bastler.core.quantities import Kind, show
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
+from bastler.ui.drawing.paths import PathLayer
+from bastler.ui.drawing.projection import Projection
+from bastler.ui.session import Session
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import DAY, Theme, hue
+
+TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
+SECTION_GAP_PX = 30.0
+SAMPLES = 1400
+PART_FIELD = ""
+
+
+class Sheet(QWidget):
+    """Draws the session's selected step."""
+
+    field_clicked = pyqtSignal(str)
+    step_clicked = pyqtSignal(str)
+
+    def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.focus_field = ""
+        self.tags: list[Tag] = []
+        self.with_section = True
+        self.with_dimensions = True
+        self.paths: PathLayer | None = None
+        self._top: Projection | None = None
+        self.setMinimumSize(QSize(360, 300))
+        self.setMouseTracking(True)
+        self.setAccessibleName("Drawing of the part")
+        for signal in (session.changed, session.selection_changed):
+            signal.connect(self.update)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.theme = theme
+        self.update()
+
+    def set_focus_field(self, key: str) -> None:
+        """Light up a field's dimension."""
+        self.focus_field = key
+        self.update()
+
+    # what there is to draw
+
+    def _marks(self, step: StepPlan | None) -> list[Mark]:
+        if step is None:
+            return []
+        try:
+            return step.cycle.marks(step.cycle.drawable(step.answers), step.work)
+        except (Unanswered, ArithmeticError, ValueError, IndexError):
+            return []
+
+    def _words(self, step: StepPlan | None) -> Words:
+        if step is None:
+            return Words({}, "", frozenset())
+        units = self.session.job.units
+        text: dict[str, str] = {}
+        for f in step.cycle.fields:
+            value = step.answers.values.get(f.key)
+            if f.key in step.answers.missing:
+                text[f.key] = f"{f.label.lower()} ?"
+            elif isinstance(value, int | float) and not isinstance(value, bool):
+                text[f.key] = show(float(value), f.kind if f.kind is Kind.LENGTH else Kind.ANGLE, units)
+            elif any(p.field == f.key for p in step.answers.problems):
+                text[f.key] = f"{f.label.lower()} !"
+        return Words(text, self.focus_field, frozenset(step.answers.missing))
+
+    # painting
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:
+        """Draw everything; a few milliseconds."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), QColor(self.theme.paper))
+        self.tags = []
+        plan, step = self.session.plan, self.session.current
+        block = plan.frame.block
+        length, width, height = block.size
+        margin_x = LEFT_PX + RIGHT_PX if self.with_dimensions else 40.0
+        margin_y = TOP_PX + BOTTOM_PX if self.with_dimensions else 40.0
+        gap = SECTION_GAP_PX + 30 if self.with_section else 0.0
+        section_share = height if self.with_section else 0.0
+        scale = max(min((self.width() - margin_x) / length, (self.height() - margin_y - gap) / (width + section_share)), 0.05)
+        left = LEFT_PX if self.with_dimensions else 20.0
+        area_width = self.width() - margin_x
+        used = width * scale + gap + section_share * scale
+        top_y = (TOP_PX if self.with_dimensions else 20.0) + max(self.height() - margin_y - used, 0) * 0.4
+        top_area = QRectF(left, top_y, area_width, width * scale)
+        self._top = top = Projection.fit(block.bounds, top_area, scale)
+        marks = self._marks(step)
+        words = self._words(step)
+        self._top_view(painter, top, step, marks)
+        frame = top.rect(*block.bounds)
+        if self.paths is not None:
+            self.paths.paint(painter, top, self.theme, self.session)
+        if self.with_dimensions:
+            self._top_dimensions(painter, top, frame, marks, words)
+        if self.with_section:
+            area = QRectF(left, self.height() - (34.0 if self.with_dimensions else 20.0) - height * scale, area_width, height * scale)
+            section = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
+            self._section(painter, section, step, marks, words)
+        pens.zero_mark(painter, top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
+        painter.end()
+
+    def _top_view(self, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark]) -> None:
+        t, plan = self.theme, self.session.plan
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(pens.dashed(t.soft_ink))
+        p.drawRect(view.rect(*plan.frame.block.bounds))
+        p.setPen(pens.edge(t.ink))
+        p.drawRect(view.rect(*plan.frame.part.bounds))
+        p.save()
+        p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2))
+        for one in plan.steps:
+            if one.step.on:
+                self._outlines(p, view, one, one is step)
+        p.restore()
+        for mark in marks:
+            if isinstance(mark, CentreCross):
+                self._cross(p, view, mark)
+            elif isinstance(mark, PitchCircle):
+                p.setPen(pens.chain(t.soft_ink))
+                p.setBrush(Qt.BrushStyle.NoBrush)
+                r = mark.radius * view.scale
+                p.drawEllipse(view.at(mark.centre), r, r)
+
+    def _outlines(self, p: QPainter, view: Projection, one: StepPlan, selected: bool) -> None:
+        colour = hue(one.number - 1)
+        covers_all = [r for r in one.removals if r.covers(self.session.plan.frame.part.bounds)]
+        for removal in one.removals:
+            if removal.wanted_only:
+                continue
+            whole = removal in covers_all
+            p.setBrush(pens.tint(colour, (0.10 if whole else 0.42) if selected else (0.0 if whole else 0.20)))
+            dash = not one.answers.complete
+            p.setPen(Qt.PenStyle.NoPen if whole and not selected else pens.dashed(colour) if dash else pens.edge(self.theme.ink) if not whole else pens.pen(colour, 2))
+            p.drawPath(view.path(removal.outline()))
+
+    def _cross(self, p: QPainter, view: Projection, mark: CentreCross) -> None:
+        p.save()
+        p.setPen(pens.chain(self.theme.soft_ink))
+        p.translate(view.at(mark.centre))
+        p.rotate(-mark.angle)
+        a, b = mark.reach[0] * view.scale, mark.reach[1] * view.scale
+        p.drawLine(QLineF(-a, 0, a, 0))
+        p.drawLine(QLineF(0, -b, 0, b))
+        p.restore()
+
+    def _top_dimensions(self, p: QPainter, view: Projection, frame: QRectF, marks: list[Mark], words: Words) -> None:
+        part = self.session.plan.frame.part
+        words.text[PART_FIELD] = ""
+        painter = DimensionPainter(p, self.theme, view, frame, words)
+        placed: list[tuple[Distance, str]] = []
+        for mark in marks:
+            if isinstance(mark, Distance) and mark.view == "top":
+                if abs(mark.a[0] - mark.b[0]) + abs(mark.a[1] - mark.b[1]) < 1e-6 and mark.field not in words.missing:
+                    continue
+                side = {0.0: "top", 90.0: "right"}.get(mark.angle % 180, "beside")
+                if mark.field in ("centre_x", "first_x"):
+                    side = "bottom"
+                elif mark.field in ("centre_y", "first_y"):
+                    side = "left"
+                placed.append((mark, side))
+        painter.distances(placed)
+        for mark in marks:
+            if isinstance(mark, Sign) and mark.view == "top":
+                painter.sign(mark, small=mark.text.isdigit())
+        for mark in marks:
+            if isinstance(mark, Radius):
+                painter.radius(mark)
+            elif isinstance(mark, Angle):
+                painter.angle(mark)
+        self.tags += painter.tags
+        units = self.session.job.units
+        overall = DimensionPainter(p, self.theme, view, frame, Words({}, "none", frozenset()))
+        overall._taken = painter._taken
+        for text, mark, side in (
+            (show(part.size[0], units=units), Distance("", (part.x0, part.y0), (part.x1, part.y0)), "bottom"),
+            (show(part.size[1], units=units), Distance("", (part.x1, part.y0), (part.x1, part.y1), 90.0), "right"),
+        ):
+            overall.words.text[""] = text
+            overall.distances([(mark, side)])
+
+    # the section
+
+    def _profile(self, removals: list[Removal], y: float) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+        block = self.session.plan.frame.block
+        x = np.linspace(block.x0, block.x1, SAMPLES)
+        z = np.full(x.shape, block.z1)
+        for r in removals:
+            if not r.wanted_only:
+                z = np.minimum(z, r.height(x, np.full(x.shape, y)))
+        return x, np.maximum(z, block.z0)
+
+    def _section(self, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark], words: Words) -> None:
+        t, plan = self.theme, self.session.plan
+        block = plan.frame.block
+        y = next((m.y for m in marks if isinstance(m, SectionAt)), (plan.frame.part.y0 + plan.frame.part.y1) / 2)
+        y = min(max(y, block.y0 + 1e-6), block.y1 - 1e-6)
+        before = [r for s in plan.steps if s.step.on and (step is None or s.number < step.number) for r in s.removals]
+        mine = list(step.removals) if step is not None and step.step.on else []
+        x, old = self._profile(before, y)
+        _, new = self._profile(before + mine, y)
+        p.setPen(pens.dashed(t.soft_ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(view.rect(block.x0, block.x1, block.z0, block.z1))
+        if step is not None and mine:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(pens.tint(hue(step.number - 1), 0.45))
+            p.drawPath(self._band(view, x, new, old))
+        solid = self._band(view, x, np.full(x.shape, block.z0), new)
+        p.setBrush(QColor(t.well))
+        p.drawPath(solid)
+        pens.hatch(p, solid, t.hatch)
+        p.setPen(pens.edge(t.ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(solid)
+        p.setPen(QColor(t.soft_ink))
+        p.setFont(font())
+        frame = view.rect(block.x0, block.x1, block.z0, block.z1)
+        p.drawText(QPointF(frame.left(), frame.top() - 12), f"Section at Y {show(y, units=self.session.job.units, digits=2)}")
+        if not self.with_dimensions:
+            return
+        painter = DimensionPainter(p, t, view, frame, words)
+        painter.distances(
+            [(m, "right" if m.field != "top" else "left") for m in marks
+             if isinstance(m, Distance) and m.view == "section" and (abs(m.a[1] - m.b[1]) > 1e-6 or m.field in words.missing)]
+        )  # fmt: skip
+        self.tags += painter.tags
+
+    def _band(self, view: Projection, x: np.ndarray, low: np.ndarray, high: np.ndarray) -> QPainterPath:  # type: ignore[type-arg]
+        """The area between two heights, as closed pieces where it has any height."""
+        path = QPainterPath()
+        inside = high > low + 1e-9
+        edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(np.int8)))
+        for a, b in zip(edges[::2], edges[1::2], strict=True):
+            xs, hi, lo = x[a:b], high[a:b], low[a:b]
+            keep = _corners(hi)
+            path.moveTo(view.at((float(xs[0]), float(lo[0]))))
+            for i in keep:
+                path.lineTo(view.at((float(xs[i]), float(hi[i]))))
+            for i in reversed(_corners(lo)):
+                path.lineTo(view.at((float(xs[i]), float(lo[i]))))
+            path.closeSubpath()
+        return path
+
+    # mouse
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """A hand over what can be clicked."""
+        assert event is not None
+        over = any(t.rect.contains(event.position()) for t in self.tags)
+        self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """A dimension gives its field the cursor; a shape selects its step."""
+        assert event is not None
+        for tag in reversed(self.tags):
+            if tag.rect.contains(event.position()):
+                self.field_clicked.emit(tag.field)
+                return
+        if self._top is None:
+            return
+        x, y = self._top.back(event.position())
+        px, py = np.array([x]), np.array([y])
+        part = self.session.plan.frame.part.bounds
+        for one in reversed(self.session.plan.steps):
+            if any(not r.wanted_only and not r.covers(part) and np.isfinite(r.height(px, py)[0]) for r in one.removals):
+                self.step_clicked.emit(one.step.id)
+                return
+
+
+def _corners(z: np.ndarray) -> list[int]:  # type: ignore[type-arg]
+    """Indices where a sampled height bends: enough to draw it."""
+    if len(z) < 3:
+        return list(range(len(z)))
+    bend = np.abs(np.diff(z, 2)) > 1e-7
+    keep = np.concatenate([[True], bend, [True]])
+    return [int(i) for i in np.flatnonzero(keep)]

@@ -1,0 +1,107 @@
+"""One tool drawn to scale: flutes, shank, holder, with the dimensions of its fields."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from bastler.core.fields import Answers
+from bastler.core.marks import Distance
+from bastler.core.quantities import Units, show
+from bastler.core.tooling.tools import Tool
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
+from bastler.ui.drawing.projection import Projection
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import DAY, Theme
+
+
+class ToolSheet(QWidget):
+    """Front view of a tool, tip down."""
+
+    field_clicked = pyqtSignal(str)
+
+    def __init__(self, theme: Theme = DAY, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.theme = theme
+        self.tool: Tool | None = None
+        self.answers: Answers | None = None
+        self.units: Units = "mm"
+        self.focus_field = ""
+        self.tags: list[Tag] = []
+        self.setMinimumSize(QSize(220, 300))
+        self.setAccessibleName("Drawing of the tool")
+
+    def show_tool(self, tool: Tool | None, answers: Answers | None, units: Units) -> None:
+        """Draw this tool; ``None`` asks for what is missing."""
+        self.tool, self.answers, self.units = tool, answers, units
+        self.update()
+
+    def set_focus_field(self, key: str) -> None:
+        """Light up a dimension."""
+        self.focus_field = key
+        self.update()
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:
+        p, t = QPainter(self), self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.fillRect(self.rect(), QColor(t.paper))
+        self.tags = []
+        tool = self.tool
+        if tool is None:
+            p.setFont(font())
+            p.setPen(QColor(t.soft_ink))
+            p.drawText(self.rect().adjusted(20, 20, -20, -20), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "The tool is drawn as soon as its sizes are complete.")
+            return
+        widest = max(r for r, _ in tool.silhouette())
+        area = QRectF(86, 34, self.width() - 180, self.height() - 110)
+        view = Projection.fit((-widest, widest, 0.0, tool.gauge_length), area)
+        z = tool.stick_out
+        for diameter, length in tool.holder:
+            p.setPen(pens.edge(t.ink))
+            p.setBrush(pens.tint(t.hatch, 0.35))
+            p.drawRect(view.rect(-diameter / 2, diameter / 2, z, z + length))
+            z += length
+        p.setBrush(pens.tint(t.stock, 0.6))
+        r = tool.shank_diameter / 2
+        if tool.stick_out > tool.flute_length:
+            p.drawRect(view.rect(-r, r, tool.flute_length, tool.stick_out))
+        right = [(rr, zz) for rr, zz in tool.silhouette() if zz <= tool.flute_length + 1e-9]
+        right = [q for q in right if q[0] <= tool.radius + 1e-9]
+        outline = [*right, *((-rr, zz) for rr, zz in reversed(right))]
+        p.setBrush(pens.tint(t.accent, 0.30))
+        p.drawPolygon(QPolygonF([view.at(q) for q in outline]))
+        p.setPen(pens.thin(t.accent))
+        turns = max(tool.flutes, 1)
+        for i in range(turns * 2):
+            low = tool.flute_length * i / (turns * 2)
+            high = min(low + tool.diameter * 0.8, tool.flute_length)
+            if low >= tool.tip_length:
+                p.drawLine(view.at((-tool.radius, low)), view.at((tool.radius, high)))
+        p.setPen(pens.chain(t.soft_ink))
+        p.drawLine(view.at((0, -4 / view.scale * 3)), view.at((0, tool.gauge_length + 4 / view.scale * 3)))
+        self._dimensions(p, view, tool, widest)
+        p.end()
+
+    def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:
+        text = {k: show(getattr(tool, k), units=self.units) for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius", "point_angle")}
+        text["diameter"], text["shank_diameter"] = "Ø" + text["diameter"], "Ø" + text["shank_diameter"]
+        d = DimensionPainter(p, self.theme, view, view.rect(-widest, widest, 0, tool.gauge_length), Words(text, self.focus_field, frozenset()))
+        d.distances([
+            (Distance("diameter", (-tool.radius, tool.tip_length), (tool.radius, tool.tip_length)), "bottom"),
+            (Distance("flute_length", (tool.radius, 0), (tool.radius, tool.flute_length), 90.0), "right"),
+            (Distance("stick_out", (tool.radius, 0), (tool.radius, tool.stick_out), 90.0), "right"),
+        ])  # fmt: skip
+        self.tags += d.tags
+        p.setFont(font())
+        p.setPen(QColor(self.theme.soft_ink))
+        note = f"point {text['point_angle']}°" if tool.point_angle < 180 else f"corner R{text['corner_radius']}" if tool.corner_radius else ""
+        p.drawText(QPointF(12, self.height() - 14), f"{note}   spindle nose to tip {show(tool.gauge_length, units=self.units)}".strip())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        for tag in reversed(self.tags):
+            if tag.rect.contains(event.position()):
+                self.field_clicked.emit(tag.field)
+                return

@@ -1,0 +1,232 @@
+"""Editors: one widget per kind of field, all with the same small interface.
+
+An editor shows a typed text or, in lighter ink, the suggestion that holds until something is typed.
+"""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
+
+from bastler.core.fields import Answers, Field
+from bastler.core.quantities import Kind
+from bastler.ui.theme.style import font
+
+LONGEST_SEGMENTS = 26
+
+
+class Editor(QObject):
+    """What the form talks to."""
+
+    typed = pyqtSignal(str)
+    entered = pyqtSignal()
+    focused = pyqtSignal()
+    touched = pyqtSignal()
+
+    widget: QWidget
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        """Bring the widget up to date without moving the cursor."""
+        raise NotImplementedError
+
+    def focus(self) -> None:
+        """Give it the cursor."""
+        self.widget.setFocus(Qt.FocusReason.OtherFocusReason)
+
+
+def _mark(widget: QWidget, **properties: bool) -> None:
+    """Set style properties and redress the widget if one changed."""
+    changed = False
+    for name, value in properties.items():
+        if widget.property(name) != value:
+            widget.setProperty(name, value)
+            changed = True
+    if changed:
+        style = widget.style()
+        assert style is not None
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+class _Line(QLineEdit):
+    """A line that leaves undo to the job."""
+
+    focused = pyqtSignal()
+    touched = pyqtSignal()
+
+    def event(self, event: QEvent | None) -> bool:
+        """Undo and redo belong to the window."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_Y):
+                event.ignore()
+                return False
+        return super().event(event)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        """Select all, so that typing replaces."""
+        super().focusInEvent(event)
+        self.focused.emit()
+        if event is not None and event.reason() != Qt.FocusReason.PopupFocusReason:
+            self.selectAll()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """A finger asks for the number pad."""
+        super().mousePressEvent(event)
+        if event is not None and event.source() != Qt.MouseEventSource.MouseEventNotSynthesized:
+            self.touched.emit()
+
+
+class LineEditor(Editor):
+    """Numbers, expressions and lists."""
+
+    def __init__(self, field: Field) -> None:
+        super().__init__()
+        self.line = _Line()
+        self.widget = self.line
+        self.line.setAlignment(Qt.AlignmentFlag.AlignRight if field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS) else Qt.AlignmentFlag.AlignLeft)
+        self.line.setFont(font(12))
+        self.line.textEdited.connect(self.typed)
+        self.line.returnPressed.connect(self.entered)
+        self.line.focused.connect(self.focused)
+        self.line.touched.connect(self.touched)
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        if self.line.text() != text:
+            self.line.setText(text)
+        if self.line.placeholderText() != suggestion:
+            self.line.setPlaceholderText(suggestion)
+        _mark(self.line, wrong=wrong, asks=asks)
+
+
+class _Combo(QComboBox):
+    focused = pyqtSignal()
+    entered = pyqtSignal()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter goes on; Space opens the list."""
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.entered.emit()
+        elif event is not None and event.key() == Qt.Key.Key_Space:
+            self.showPopup()
+        else:
+            super().keyPressEvent(event)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Scrolling the form never changes an answer."""
+        if event is not None:
+            event.ignore()
+
+
+class ListEditor(Editor):
+    """One of a list; the tool field is one too."""
+
+    def __init__(self, choices: list[tuple[str, str]]) -> None:
+        super().__init__()
+        self.combo = _Combo()
+        self.widget = self.combo
+        self.set_choices(choices)
+        self.combo.activated.connect(lambda _: self.typed.emit(str(self.combo.currentData())))
+        self.combo.focused.connect(self.focused)
+        self.combo.entered.connect(self.entered)
+
+    def set_choices(self, choices: list[tuple[str, str]]) -> None:
+        """Offer these."""
+        if [(str(self.combo.itemData(i)), self.combo.itemText(i)) for i in range(self.combo.count())] == choices:
+            return
+        self.combo.blockSignals(True)
+        self.combo.clear()
+        for key, word in choices:
+            self.combo.addItem(word, key)
+        self.combo.blockSignals(False)
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        index = self.combo.findData(text or suggestion)
+        if self.combo.currentIndex() != index:
+            self.combo.setCurrentIndex(index)
+        _mark(self.combo, wrong=wrong, asks=asks, suggested=not text)
+
+
+class _Segment(QPushButton):
+    focused = pyqtSignal()
+    entered = pyqtSignal()
+    stepped = pyqtSignal(int)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.entered.emit()
+        elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            self.stepped.emit(1 if event.key() == Qt.Key.Key_Right else -1)
+        else:
+            super().keyPressEvent(event)
+
+
+class SegmentEditor(Editor):
+    """Two or three short choices side by side."""
+
+    def __init__(self, choices: list[tuple[str, str]], name: str) -> None:
+        super().__init__()
+        self.widget = QWidget()
+        row = QHBoxLayout(self.widget)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        self.keys = [key for key, _ in choices]
+        self.buttons: list[_Segment] = []
+        group = QButtonGroup(self.widget)
+        for key, word in choices:
+            button = _Segment(word)
+            button.setCheckable(True)
+            button.setProperty("role", "segment")
+            button.setAccessibleName(f"{name}: {word}")
+            button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            button.clicked.connect(lambda _, k=key: self.typed.emit(k))
+            button.focused.connect(self.focused)
+            button.entered.connect(self.entered)
+            button.stepped.connect(self._step)
+            group.addButton(button)
+            row.addWidget(button)
+            self.buttons.append(button)
+        self.widget.setFocusProxy(self.buttons[0])
+
+    def _step(self, by: int) -> None:
+        at = next((i for i, b in enumerate(self.buttons) if b.isChecked()), 0) + by
+        if 0 <= at < len(self.buttons):
+            self.buttons[at].setFocus()
+            self.typed.emit(self.keys[at])
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        for key, button in zip(self.keys, self.buttons, strict=True):
+            button.setChecked(key == (text or suggestion))
+            _mark(button, suggested=not text)
+            if key == (text or suggestion):
+                self.widget.setFocusProxy(button)
+
+
+def editor_for(field: Field, tools: list[tuple[str, str]]) -> Editor:
+    """The editor of a field's kind."""
+    if field.kind is Kind.TOOL:
+        return ListEditor(tools)
+    choices = list(field.choices)
+    if field.kind is Kind.FLAG:
+        choices = [("yes", "Yes"), ("no", "No")]
+    if choices:
+        if len(choices) <= 3 and sum(len(word) for _, word in choices) <= LONGEST_SEGMENTS:
+            return SegmentEditor(choices, field.label)
+        return ListEditor(choices)
+    return LineEditor(field)
+
+
+def shown_suggestion(field: Field, answers: Answers) -> str:
+    """What holds while nothing is typed."""
+    if field.key in answers.suggestions:
+        return answers.suggestions[field.key].text
+    return field.default or ""

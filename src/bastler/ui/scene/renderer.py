@@ -1,0 +1,308 @@
+"""The 3-D picture: VTK rendered off-screen into an array; no Qt, no display, no GPU needed.
+
+Scene coordinates are program coordinates in mm. Surfaces carry the colour of the step that cut them;
+path lines differ by style, the tool is a solid of revolution at the moment shown.
+"""
+# mypy: ignore-errors
+
+from __future__ import annotations
+
+import numpy as np
+import vtkmodules.vtkInteractionStyle
+import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
+from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
+from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
+from vtkmodules.vtkFiltersCore import vtkClipPolyData
+from vtkmodules.vtkRenderingCore import (
+    vtkActor,
+    vtkCellPicker,
+    vtkLight,
+    vtkPolyDataMapper,
+    vtkRenderer,
+    vtkRenderWindow,
+    vtkWindowToImageFilter,
+)
+
+VIEWS = {"iso": ((-0.55, -0.85, 0.62), (0, 0, 1)), "top": ((0, 0, 1), (0, 1, 0)), "front": ((0, -1, 0), (0, 0, 1)), "right": ((1, 0, 0), (0, 0, 1))}
+ROUND_SIDES = 40
+ZOOM_STEP = 1.15
+
+
+def rgb(colour: str) -> tuple[float, float, float]:
+    """``#RRGGBB`` as 0..1."""
+    return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+
+
+def _quads(corners, normals=None) -> vtkPolyData:
+    n = len(corners)
+    data = vtkPolyData()
+    points = vtkPoints()
+    points.SetData(numpy_to_vtk(np.ascontiguousarray(corners.reshape(-1, 3), np.float32), deep=1))
+    cells = vtkCellArray()
+    offsets = np.arange(0, 4 * n + 1, 4, dtype=np.int64)
+    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=1), numpy_to_vtkIdTypeArray(np.arange(4 * n, dtype=np.int64), deep=1))
+    data.SetPoints(points)
+    data.SetPolys(cells)
+    if normals is not None:
+        array = numpy_to_vtk(np.repeat(normals, 4, axis=0).astype(np.float32), deep=1)
+        data.GetPointData().SetNormals(array)
+    return data
+
+
+def _colours(data, values) -> None:
+    array = numpy_to_vtk(np.ascontiguousarray(values, np.uint8), deep=1, array_type=vtkUnsignedCharArray().GetDataType())
+    array.SetName("colour")
+    data.GetCellData().SetScalars(array)
+
+
+class Renderer:
+    """A scene with its camera; ``image`` gives RGB rows from the top."""
+
+    def __init__(self) -> None:
+        self.renderer = vtkRenderer()
+        self.window = vtkRenderWindow()
+        self.window.SetOffScreenRendering(1)
+        self.window.SetMultiSamples(0)
+        self.window.AddRenderer(self.renderer)
+        self.renderer.SetUseFXAA(True)
+        self._lights()
+        self.stock = vtkActor()
+        self.clip = None
+        self.labels = np.zeros(0, np.int32)
+        self.data = None
+        self.paths: list[vtkActor] = []
+        self.tool = vtkActor()
+        self.fixture: list[vtkActor] = []
+        self.axes: list[vtkActor] = []
+        self.bounds = (0.0, 100.0, 0.0, 60.0, 0.0, 20.0)
+        self._tool_shape = None
+        self.picker = vtkCellPicker()
+        self.picker.SetTolerance(0.0005)
+
+    def _lights(self) -> None:
+        self.renderer.RemoveAllLights()
+        self.renderer.AutomaticLightCreationOff()
+        for place, strength in (((-0.6, 0.9, 1.4), 0.62), ((1.0, 0.2, 0.5), 0.30), ((0.0, 0.0, 1.0), 0.22)):
+            light = vtkLight()
+            light.SetLightTypeToCameraLight()
+            light.SetPosition(*place)
+            light.SetFocalPoint(0, 0, 0)
+            light.SetIntensity(strength)
+            self.renderer.AddLight(light)
+
+    # content
+
+    def set_background(self, colour: str) -> None:
+        """The paper behind."""
+        self.renderer.SetBackground(*rgb(colour))
+
+    def set_mesh(self, mesh, colours: list[str], raw: str) -> None:
+        """Faces coloured by label: -1 is raw stock, i is ``colours[i]``."""
+        table = np.array([[round(c * 255) for c in rgb(raw)], *[[round(c * 255) for c in rgb(one)] for one in colours]], np.uint8)
+        self.labels = mesh.labels
+        self.data = _quads(mesh.corners, mesh.normals)
+        _colours(self.data, table[np.clip(mesh.labels, -1, len(colours) - 1) + 1])
+        self.renderer.RemoveActor(self.stock)
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(self.data)
+        self.stock = vtkActor()
+        self.stock.SetMapper(mapper)
+        look = self.stock.GetProperty()
+        look.SetAmbient(0.32)
+        look.SetDiffuse(0.80)
+        look.SetSpecular(0.08)
+        look.SetSpecularPower(18)
+        look.SetInterpolationToPhong()
+        self.renderer.AddActor(self.stock)
+        self._apply_clip()
+
+    def set_bounds(self, bounds) -> None:
+        """What the standard views fit: x0, x1, y0, y1, z0, z1."""
+        self.bounds = tuple(bounds)
+
+    def set_section(self, axis: int | None, position: float = 0.0) -> None:
+        """Cut the stock open at a plane across X (0), Y (1) or Z (2); ``None`` closes it."""
+        self.clip = None if axis is None else (axis, position)
+        self._apply_clip()
+
+    def _apply_clip(self) -> None:
+        mapper = self.stock.GetMapper()
+        if mapper is None or self.data is None:
+            return
+        if self.clip is None:
+            mapper.SetInputData(self.data)
+            return
+        axis, position = self.clip
+        plane = vtkPlane()
+        origin, normal = [0.0] * 3, [0.0] * 3
+        origin[axis], normal[axis] = position, 1.0 if axis == 1 else -1.0
+        plane.SetOrigin(*origin)
+        plane.SetNormal(*normal)
+        clip = vtkClipPolyData()
+        clip.SetInputData(self.data)
+        clip.SetClipFunction(plane)
+        mapper.SetInputConnection(clip.GetOutputPort())
+
+    def set_fixture(self, boxes, colour: str) -> None:
+        """Jaws and bed as plain boxes."""
+        for actor in self.fixture:
+            self.renderer.RemoveActor(actor)
+        self.fixture = []
+        for x0, x1, y0, y1, z0, z1 in boxes:
+            corners = np.array(
+                [
+                    [[x0, y0, z1], [x1, y0, z1], [x1, y1, z1], [x0, y1, z1]], [[x0, y1, z0], [x1, y1, z0], [x1, y0, z0], [x0, y0, z0]],
+                    [[x0, y0, z0], [x1, y0, z0], [x1, y0, z1], [x0, y0, z1]], [[x1, y1, z0], [x0, y1, z0], [x0, y1, z1], [x1, y1, z1]],
+                    [[x1, y0, z0], [x1, y1, z0], [x1, y1, z1], [x1, y0, z1]], [[x0, y1, z0], [x0, y0, z0], [x0, y0, z1], [x0, y1, z1]],
+                ], np.float32)  # fmt: skip
+            normals = np.array([[0, 0, 1], [0, 0, -1], [0, -1, 0], [0, 1, 0], [1, 0, 0], [-1, 0, 0]], np.float32)
+            self.fixture.append(self._plain(_quads(corners, normals), colour, 1.0))
+
+    def _plain(self, data, colour: str, opacity: float) -> vtkActor:
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(data)
+        mapper.ScalarVisibilityOff()
+        actor = vtkActor()
+        actor.SetMapper(mapper)
+        look = actor.GetProperty()
+        look.SetColor(*rgb(colour))
+        look.SetOpacity(opacity)
+        look.SetAmbient(0.35)
+        look.SetDiffuse(0.7)
+        self.renderer.AddActor(actor)
+        return actor
+
+    def set_paths(self, groups) -> None:
+        """Lines: ``(points (n, 3), pairs (m, 2), colour, width, opacity)`` each."""
+        for actor in self.paths:
+            self.renderer.RemoveActor(actor)
+        self.paths = [self._lines(*group) for group in groups]
+
+    def _lines(self, points, pairs, colour: str, width: float, opacity: float) -> vtkActor:
+        data = vtkPolyData()
+        vp = vtkPoints()
+        vp.SetData(numpy_to_vtk(np.ascontiguousarray(points, np.float32), deep=1))
+        cells = vtkCellArray()
+        m = len(pairs)
+        cells.SetData(numpy_to_vtkIdTypeArray(np.arange(0, 2 * m + 1, 2, dtype=np.int64), deep=1), numpy_to_vtkIdTypeArray(np.ascontiguousarray(pairs.reshape(-1), np.int64), deep=1))
+        data.SetPoints(vp)
+        data.SetLines(cells)
+        actor = self._plain(data, colour, opacity)
+        actor.GetProperty().SetLineWidth(width)
+        actor.GetProperty().LightingOff()
+        actor.PickableOff()
+        return actor
+
+    def set_axes(self, size: float, colour: str) -> None:
+        """The zero point with arms along X, Y and Z."""
+        for actor in self.axes:
+            self.renderer.RemoveActor(actor)
+        points = np.array([[0, 0, 0], [size, 0, 0], [0, size, 0], [0, 0, size]], float)
+        self.axes = [self._lines(points, np.array([[0, 1], [0, 2], [0, 3]]), colour, 3.0, 1.0)]
+
+    def set_tool(self, silhouette, at, colours) -> None:
+        """The tool as a solid of revolution with its tip at ``at``; ``None`` hides it."""
+        self.renderer.RemoveActor(self.tool)
+        if silhouette is None:
+            return
+        profile = np.array(silhouette, float)
+        angles = np.linspace(0, 2 * np.pi, ROUND_SIDES + 1)
+        ring = np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        corners, normals, shade = [], [], []
+        split = colours[2]
+        for (r0, z0), (r1, z1) in zip(profile[:-1], profile[1:], strict=True):
+            if r0 == r1 and z0 == z1:
+                continue
+            d = np.hypot(r1 - r0, z1 - z0)
+            nr, nz = (z1 - z0) / d, -(r1 - r0) / d
+            for a, b in zip(ring[:-1], ring[1:], strict=True):
+                corners.append([[r0 * a[0], r0 * a[1], z0], [r0 * b[0], r0 * b[1], z0], [r1 * b[0], r1 * b[1], z1], [r1 * a[0], r1 * a[1], z1]])
+                m = (a + b) / 2
+                normals.append([nr * m[0], nr * m[1], nz])
+                shade.append(z1 <= split + 1e-9)
+        data = _quads(np.array(corners) + np.array(at), np.array(normals))
+        table = np.array([[round(c * 255) for c in rgb(one)] for one in colours[:2]], np.uint8)
+        _colours(data, table[np.array(shade, int)])
+        mapper = vtkPolyDataMapper()
+        mapper.SetInputData(data)
+        self.tool = vtkActor()
+        self.tool.SetMapper(mapper)
+        self.tool.PickableOff()
+        look = self.tool.GetProperty()
+        look.SetOpacity(0.85)
+        look.SetAmbient(0.35)
+        look.SetSpecular(0.4)
+        self.renderer.AddActor(self.tool)
+
+    # camera
+
+    def view(self, name: str) -> None:
+        """A standard view that fits the stock."""
+        direction, up = VIEWS[name]
+        camera = self.renderer.GetActiveCamera()
+        b = self.bounds
+        centre = [(b[0] + b[1]) / 2, (b[2] + b[3]) / 2, (b[4] + b[5]) / 2]
+        camera.SetFocalPoint(*centre)
+        camera.SetPosition(*[c + d * 500 for c, d in zip(centre, direction, strict=True)])
+        camera.SetViewUp(*up)
+        camera.ParallelProjectionOn()
+        self.renderer.ResetCamera(*b)
+        camera.Zoom(1.35 if name == "iso" else 1.45)
+
+    def turn(self, dx: float, dy: float) -> None:
+        """Rotate by pixels dragged."""
+        camera = self.renderer.GetActiveCamera()
+        camera.Azimuth(-dx * 0.4)
+        camera.Elevation(dy * 0.4)
+        camera.OrthogonalizeViewUp()
+
+    def pan(self, dx: float, dy: float) -> None:
+        """Shift by pixels dragged."""
+        camera = self.renderer.GetActiveCamera()
+        height = max(self.window.GetSize()[1], 1)
+        unit = 2 * camera.GetParallelScale() / height
+        matrix = camera.GetViewTransformMatrix()
+        right = np.array([matrix.GetElement(0, i) for i in range(3)])
+        up = np.array([matrix.GetElement(1, i) for i in range(3)])
+        shift = -right * dx * unit + up * dy * unit
+        for get, put in ((camera.GetPosition, camera.SetPosition), (camera.GetFocalPoint, camera.SetFocalPoint)):
+            put(*(np.array(get()) + shift))
+
+    def zoom(self, notches: float) -> None:
+        """Closer (positive) or further."""
+        self.renderer.GetActiveCamera().Zoom(ZOOM_STEP**notches)
+
+    # pictures
+
+    def resize(self, width: int, height: int) -> None:
+        """Size of the picture in pixels."""
+        self.window.SetSize(max(width, 16), max(height, 16))
+
+    def image(self) -> np.ndarray:
+        """The picture, (height, width, 3) uint8."""
+        self.renderer.ResetCameraClippingRange()
+        self.window.Render()
+        grab = vtkWindowToImageFilter()
+        grab.SetInput(self.window)
+        grab.ReadFrontBufferOff()
+        grab.Update()
+        out = grab.GetOutput()
+        width, height, _ = out.GetDimensions()
+        pixels = vtk_to_numpy(out.GetPointData().GetScalars()).reshape(height, width, -1)
+        return np.ascontiguousarray(pixels[::-1, :, :3])
+
+    def pick(self, x: int, y: int) -> int | None:
+        """The label of the face under a pixel (y from the top); ``None`` beside the stock."""
+        height = self.window.GetSize()[1]
+        self.picker.InitializePickList()
+        self.picker.PickFromListOn()
+        self.picker.AddPickList(self.stock)
+        if not self.picker.Pick(x, height - 1 - y, 0, self.renderer):
+            return None
+        place = np.array(self.picker.GetPickPosition())
+        if self.clip is None:
+            cell = self.picker.GetCellId()
+            return int(self.labels[cell]) if 0 <= cell < len(self.labels) else None
+        points = vtk_to_numpy(self.data.GetPoints().GetData()).reshape(-1, 4, 3)
+        return int(self.labels[int(np.argmin(np.abs(points.mean(axis=1) - place).sum(axis=1)))])

@@ -1,0 +1,221 @@
+"""The open job: document, history, selection, plan, check result. The one thing stations share.
+
+Every edit is a new frozen document; undo is the list of documents before. Edits with the same
+``merge`` key (typing into one field) count as one. After each edit the plan is read at once and the
+recovery file written; the check is asked for by whoever listens to ``changed``.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bastler.core.cycles import cycles
+from bastler.core.job import store
+from bastler.core.job.document import Job, Setup, Step, ToolRecord, new_id
+from bastler.core.planning.planner import Plan, StepPlan, plan
+from bastler.ui import recovery
+
+
+class Session(QObject):
+    """One open job. Signals carry nothing: listeners read the session."""
+
+    changed = pyqtSignal()
+    selection_changed = pyqtSignal()
+    field_focused = pyqtSignal(str)
+    checked_changed = pyqtSignal()
+    time_changed = pyqtSignal(float)
+    message = pyqtSignal(str)
+
+    def __init__(self, job: Job, path: Path | None = None) -> None:
+        super().__init__()
+        self.path = path
+        self.saved_job = job
+        self._past: list[tuple[Job, str]] = []
+        self._future: list[Job] = []
+        self._merge: str | None = None
+        self.job = job
+        self.plan: Plan = plan(job, moves=False)
+        self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
+        self.checked: Any = None
+        self.checking: float | None = None
+        self.hand_text: str | None = None
+        self.time = 0.0
+        self.recovery = recovery.Slot()
+
+    # reading
+
+    @property
+    def setup(self) -> Setup:
+        """The setup in view."""
+        return self.job.setups[0]
+
+    @property
+    def steps(self) -> tuple[Step, ...]:
+        """Steps of the setup in view."""
+        return self.setup.steps
+
+    @property
+    def dirty(self) -> bool:
+        """Whether there is something to save."""
+        return self.job is not self.saved_job
+
+    def index_of(self, step_id: str | None) -> int:
+        """Place of a step in the list, -1 if it is gone."""
+        return next((i for i, s in enumerate(self.steps) if s.id == step_id), -1)
+
+    @property
+    def current(self) -> StepPlan | None:
+        """The selected step, planned."""
+        i = self.index_of(self.selected)
+        return self.plan.steps[i] if i >= 0 else None
+
+    # editing
+
+    def edit(self, job: Job, merge: str | None = None) -> None:
+        """Take a new document as the job."""
+        if job == self.job:
+            return
+        if merge is None or merge != self._merge:
+            self._past.append((self.job, self.selected or ""))
+        self._merge = merge
+        self._future.clear()
+        self._take(job)
+
+    def end_merge(self) -> None:
+        """The next edit is an undo step of its own."""
+        self._merge = None
+
+    def _take(self, job: Job) -> None:
+        self.job = job
+        self.plan = plan(job, moves=False)
+        if self.index_of(self.selected) < 0:
+            self.selected = self.steps[0].id if self.steps else None
+            self.selection_changed.emit()
+        trouble = self.recovery.write(job, self.path)
+        if trouble:
+            self.message.emit(trouble)
+        self.changed.emit()
+
+    def undo(self) -> None:
+        """Back by one edit."""
+        if self._past:
+            job, _ = self._past.pop()
+            self._future.append(self.job)
+            self._merge = None
+            self._take(job)
+
+    def redo(self) -> None:
+        """Forward again."""
+        if self._future:
+            self._past.append((self.job, ""))
+            job = self._future.pop()
+            self._merge = None
+            self._take(job)
+
+    @property
+    def can_undo(self) -> bool:
+        """Whether there is an edit to take back."""
+        return bool(self._past)
+
+    @property
+    def can_redo(self) -> bool:
+        """Whether an edit was taken back."""
+        return bool(self._future)
+
+    def select(self, step_id: str | None) -> None:
+        """Make a step the selected one."""
+        if step_id != self.selected:
+            self.selected = step_id
+            self._merge = None
+            self.selection_changed.emit()
+
+    def set_time(self, seconds: float) -> None:
+        """Move the moment shown."""
+        self.time = seconds
+        self.time_changed.emit(seconds)
+
+    # steps
+
+    def edit_steps(self, steps: tuple[Step, ...], merge: str | None = None) -> None:
+        """Replace the list of steps."""
+        self.edit(self.job.with_setup(self.setup.changed(steps=steps)), merge)
+
+    def edit_step(self, step_id: str, merge: str | None = None, **changes: Any) -> None:
+        """Change entries of one step."""
+        self.edit_steps(tuple(s.changed(**changes) if s.id == step_id else s for s in self.steps), merge)
+
+    def type_value(self, step_id: str, key: str, text: str) -> None:
+        """Type into one field of a step."""
+        step = self.steps[self.index_of(step_id)]
+        self.edit_step(step_id, f"{step_id}.{key}", values=with_value(step.values, key, text))
+
+    def add_step(self, cycle: str) -> None:
+        """Add a step of a cycle behind the selected one and select it."""
+        assert cycle in cycles()
+        step = Step(id=new_id(), cycle=cycle)
+        at = self.index_of(self.selected) + 1 or len(self.steps)
+        self.edit_steps((*self.steps[:at], step, *self.steps[at:]))
+        self.select(step.id)
+
+    def copy_step(self) -> None:
+        """A copy behind the selected step."""
+        i = self.index_of(self.selected)
+        if i >= 0:
+            copy = self.steps[i].changed(id=new_id())
+            self.edit_steps((*self.steps[: i + 1], copy, *self.steps[i + 1 :]))
+            self.select(copy.id)
+
+    def delete_step(self) -> None:
+        """Remove the selected step; its neighbour becomes the selected one."""
+        i = self.index_of(self.selected)
+        if i >= 0:
+            rest = (*self.steps[:i], *self.steps[i + 1 :])
+            self.selected = rest[min(i, len(rest) - 1)].id if rest else None
+            self.edit_steps(rest)
+            self.selection_changed.emit()
+
+    def move_step(self, by: int) -> None:
+        """Move the selected step up (-1) or down (+1)."""
+        i = self.index_of(self.selected)
+        j = i + by
+        if i >= 0 and 0 <= j < len(self.steps):
+            order = list(self.steps)
+            order[i], order[j] = order[j], order[i]
+            self.edit_steps(tuple(order))
+
+    def switch_step(self) -> None:
+        """Switch the selected step on or off."""
+        i = self.index_of(self.selected)
+        if i >= 0:
+            self.edit_step(self.steps[i].id, on=not self.steps[i].on)
+
+    # setup and tools
+
+    def type_setup(self, key: str, text: str) -> None:
+        """Type into a field of the setup."""
+        values = with_value(self.setup.values, key, text)
+        self.edit(self.job.with_setup(self.setup.changed(values=values)), f"setup.{key}")
+
+    def edit_tools(self, tools: tuple[ToolRecord, ...], merge: str | None = None) -> None:
+        """Replace the tool table."""
+        self.edit(self.job.changed(tools=tools), merge)
+
+    # files
+
+    def save(self, path: Path) -> None:
+        """Save the job; raises :class:`bastler.core.problems.Unusable`."""
+        store.save(self.job, path)
+        self.path = path
+        self.saved_job = self.job
+        self.recovery.clear()
+        recovery.remember(path)
+        self.changed.emit()
+
+
+def with_value(values: dict[str, str], key: str, text: str) -> dict[str, str]:
+    """Values with one typed text changed; an empty text takes the entry out."""
+    rest = {k: v for k, v in values.items() if k != key}
+    return {**rest, key: text} if text.strip() else rest

@@ -1,0 +1,321 @@
+"""The Check station: the cut stock in 3-D, findings left, the moment's readings right, replay below."""
+
+from __future__ import annotations
+
+import bisect
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QIcon, QPainter, QPixmap
+from PyQt6.QtCore import QPointF
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS
+from bastler.core.quantities import Kind, scale, unit_word
+from bastler.ui.checker import Checker
+from bastler.ui.session import Session
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import THEMES, Theme
+from bastler.ui.widgets.cards import clock, paint_state
+from bastler.ui.widgets.solid import SolidPane
+
+LEFT_PX, RIGHT_PX = 300, 250
+FRAME_MS = 60
+SPEEDS = (1, 5, 20, 100)
+
+
+class CheckStation(QWidget):
+    """What the control will do."""
+
+    line_wanted = pyqtSignal(int)
+
+    def __init__(self, session: Session, theme: Theme, solid: SolidPane, checker: Checker, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme, self.solid, self.checker = session, theme, solid, checker
+        self._ends: list[float] = []
+        self._edges: list[int] = []
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._left())
+        middle = QWidget()
+        middle.setObjectName("paper")
+        self.place = QVBoxLayout(middle)
+        self.place.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(middle, 1)
+        row.addWidget(self._right())
+        self.timer = QTimer(self)
+        self.timer.setInterval(FRAME_MS)
+        self.timer.timeout.connect(self._tick)
+        session.checked_changed.connect(self.refresh)
+        session.time_changed.connect(self._moment)
+        checker.stock_ready.connect(lambda s: self.solid.show_stock(*s))
+        checker.progress.connect(self._progress)
+        self.refresh()
+
+    def _left(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("bench")
+        column.setFixedWidth(LEFT_PX)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(14, 10, 10, 10)
+        self.verdict = QLabel()
+        self.verdict.setProperty("role", "title")
+        self.verdict.setWordWrap(True)
+        box.addWidget(self.verdict)
+        self.detail = QLabel()
+        self.detail.setProperty("role", "soft")
+        self.detail.setWordWrap(True)
+        box.addWidget(self.detail)
+        self.cancel_button = QPushButton("Cancel the check")
+        self.cancel_button.clicked.connect(self.checker.cancel)
+        self.cancel_button.hide()
+        box.addWidget(self.cancel_button)
+        self.list = QListWidget()
+        self.list.setWordWrap(True)
+        self.list.setSpacing(3)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setAccessibleName("Findings")
+        self.list.itemClicked.connect(self._show_item)
+        self.list.itemActivated.connect(self._show_item)
+        self.list.currentItemChanged.connect(lambda item, _: self._show_item(item) if self.list.hasFocus() and item else None)
+        box.addWidget(self.list, 1)
+        self.tools = QLabel()
+        self.tools.setTextFormat(Qt.TextFormat.RichText)
+        self.tools.setWordWrap(True)
+        box.addWidget(self.tools)
+        return column
+
+    def _right(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("bench")
+        column.setFixedWidth(RIGHT_PX)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(16, 12, 16, 12)
+        self.now = QLabel("At the start")
+        self.now.setProperty("role", "title")
+        self.now.setWordWrap(True)
+        box.addWidget(self.now)
+        grid = QGridLayout()
+        grid.setVerticalSpacing(6)
+        grid.setColumnStretch(1, 1)
+        self.readings: dict[str, QLabel] = {}
+        for i, word in enumerate(("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Tool", "Line")):
+            label, value = QLabel(word), QLabel("–")
+            label.setProperty("role", "soft")
+            value.setFont(font(14 if i < 3 else 12, bold=i < 3))
+            value.setAlignment(Qt.AlignmentFlag.AlignRight)
+            grid.addWidget(label, i, 0)
+            grid.addWidget(value, i, 1)
+            self.readings[word] = value
+        box.addLayout(grid)
+        box.addStretch(1)
+        self.speed = 20
+        self.play_button = QPushButton("Play")
+        self.play_button.setProperty("role", "main")
+        self.play_button.setMinimumHeight(44)
+        self.play_button.clicked.connect(self.play)
+        box.addWidget(self.play_button)
+        moves, steps, speeds = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
+        for row, words in ((moves, (("‹ Move", -1, False), ("Move ›", 1, False))), (steps, (("‹ Step", -1, True), ("Step ›", 1, True)))):
+            for word, by, whole in words:
+                button = QPushButton(word)
+                button.clicked.connect(lambda _, b=by, w=whole: self.go_step(b) if w else self.go_move(b))
+                row.addWidget(button)
+            box.addLayout(row)
+        speeds.setSpacing(0)
+        for factor in SPEEDS:
+            button = QPushButton(f"{factor}×")
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setChecked(factor == self.speed)
+            button.setProperty("role", "segment")
+            button.clicked.connect(lambda _, f=factor: setattr(self, "speed", f))
+            speeds.addWidget(button)
+        box.addLayout(speeds)
+        return column
+
+    # the verdict
+
+    def _progress(self, share: float) -> None:
+        running = self.session.checking is not None
+        self.cancel_button.setVisible(running)
+        if running:
+            self.verdict.setText("Checking …")
+            self.detail.setText(f"{share:.0%} done".replace("%", " %"))
+        elif self.session.checked is None:
+            self.verdict.setText("Not checked")
+            self.detail.setText("The check was cancelled. The next edit starts it anew.")
+        else:
+            self.refresh()
+
+    def refresh(self) -> None:
+        """Show the last check."""
+        self.cancel_button.hide()
+        checked = self.session.checked
+        self.list.clear()
+        if checked is None or not len(checked.motion):
+            self.verdict.setText("Nothing to check yet")
+            self.detail.setText("Complete a step first.")
+            self.tools.setText("")
+            self._ends, self._edges = [], []
+            return
+        counts = {s: sum(f.severity == s for f in checked.findings) for s in ("stop", "warn", "note")}
+        if counts["stop"]:
+            n = counts["stop"]
+            self.verdict.setText(f"{n} thing{'s' if n > 1 else ''} must be changed")
+        elif counts["warn"]:
+            n = counts["warn"]
+            self.verdict.setText(f"{n} thing{'s' if n > 1 else ''} to look at")
+        else:
+            self.verdict.setText("No findings")
+        removed = (checked.volume_before - checked.volume_after) / 1000
+        asking = sum(1 for s in self.session.plan.steps if s.step.on and not s.answers.complete)
+        left_out = f" {asking} step{'s' if asking > 1 else ''} left out: not complete." if asking else ""
+        if self.session.hand_text is not None:
+            left_out = " This is your own text, not the job’s."
+        self.detail.setText(f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, cells of {checked.grid.cell:g} mm.{left_out}")
+        for f in checked.findings:
+            item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
+            item.setData(Qt.ItemDataRole.UserRole, f)
+            self.list.addItem(item)
+        self._ends = checked.ends().tolist()
+        owner = checked.step_of_move
+        self._edges = [0] + [i for i in range(1, len(owner)) if owner[i] != owner[i - 1]] if len(owner) < 200_000 else [0]
+        self._tool_times()
+        self._moment(self.session.time)
+
+    def _tool_times(self) -> None:
+        checked = self.session.checked
+        rows = []
+        for number in dict.fromkeys(checked.motion.tool.tolist()):
+            if number:
+                seconds = float(checked.times[checked.motion.tool == number].sum())
+                rows.append(f"<tr><td>T{number} {checked.tool_names.get(number, '')}</td><td align='right'>&nbsp;&nbsp;{clock(seconds)}</td></tr>")
+        self.tools.setText(f"<table width='100%'>{''.join(rows)}</table>")
+
+    def _icon(self, severity: str) -> QIcon:
+        pixmap = QPixmap(40, 40)
+        pixmap.fill(Qt.GlobalColor.transparent)
+        p = QPainter(pixmap)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.scale(2, 2)
+        paint_state(p, QPointF(10, 10), severity if severity != "note" else "ready", self.theme)
+        p.end()
+        return QIcon(pixmap)
+
+    def _show_item(self, item: QListWidgetItem | None) -> None:
+        if item is not None:
+            self.show_finding(item.data(Qt.ItemDataRole.UserRole))
+
+    def show_finding(self, finding: Finding) -> None:
+        """Go to a finding's step and moment."""
+        if finding.step is not None and self.session.index_of(finding.step) >= 0:
+            self.session.select(finding.step)
+        checked = self.session.checked
+        if finding.line is not None and checked is not None:
+            at = bisect.bisect_right(checked.motion.line.tolist(), finding.line) - 1
+            if at >= 0:
+                self.session.set_time(self._ends[at])
+            self.line_wanted.emit(finding.line)
+
+    # the moment
+
+    def _where(self, seconds: float) -> tuple[int, float]:
+        """Move and share of it at a time."""
+        move = min(bisect.bisect_left(self._ends, seconds), len(self._ends) - 1)
+        begin = self._ends[move - 1] if move else 0.0
+        span = self._ends[move] - begin
+        return move, (seconds - begin) / span if span > 0 else 1.0
+
+    def _moment(self, seconds: float) -> None:
+        checked = self.session.checked
+        if checked is None or not self._ends or not self.isVisible():
+            return
+        move, share = self._where(seconds)
+        m = checked.motion
+        at = m.at(move, share)
+        self.checker.want_stock(move, share)
+        self.solid.show_tool(int(m.tool[move]), at)
+        units = self.session.job.units
+        digits = 3 if units == "mm" else 4
+        for i, axis in enumerate("XYZ"):
+            self.readings[axis].setText(f"{at[i] / scale(Kind.LENGTH, units):.{digits}f}")
+        length = float(m.part(move, move + 1).lengths()[0])
+        cutting = m.kind[move] in (FEED, ARC)
+        self.readings["Distance to go"].setText(f"{length * (1 - share) / scale(Kind.LENGTH, units):.{digits - 1}f} {unit_word(Kind.LENGTH, units)}")
+        feed = f"{m.feed[move] / scale(Kind.FEED, units):.0f} {unit_word(Kind.FEED, units)}" if cutting else KIND_WORDS[m.kind[move]]
+        self.readings["Feed"].setText(feed)
+        self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
+        self.readings["Tool"].setText(f"T{m.tool[move]}" if m.tool[move] else "none")
+        self.readings["Line"].setText(str(int(m.line[move])))
+        step = int(checked.step_of_move[move])
+        self.now.setText(checked.step_names[step] if step >= 0 else f"{clock(seconds)} min")
+
+    def current_line(self) -> int:
+        """Line at the moment shown."""
+        if self.session.checked is None or not self._ends:
+            return 0
+        return int(self.session.checked.motion.line[self._where(self.session.time)[0]])
+
+    # replay
+
+    def play(self) -> None:
+        """Run or stop the replay."""
+        if self.timer.isActive():
+            self._stop()
+        elif self._ends:
+            if self.session.time >= self._ends[-1] - 1e-6:
+                self.session.set_time(0.0)
+            self.timer.start()
+            self.play_button.setText("Stop")
+
+    def _stop(self) -> None:
+        self.timer.stop()
+        self.play_button.setText("Play")
+
+    def _tick(self) -> None:
+        if not self._ends:
+            self._stop()
+            return
+        after = self.session.time + self.speed * FRAME_MS / 1000
+        self.session.set_time(min(after, self._ends[-1]))
+        if after >= self._ends[-1]:
+            self._stop()
+
+    def go_move(self, by: int) -> None:
+        """To the end of the next or the move before."""
+        if self._ends:
+            move, share = self._where(self.session.time)
+            to = move + by if share > 1 - 1e-9 or by < 0 else move
+            self.session.set_time(self._ends[to] if 0 <= to < len(self._ends) else 0.0 if to < 0 else self._ends[-1])
+
+    def go_step(self, by: int) -> None:
+        """To the start of the next or this or the step before."""
+        if not self._ends:
+            return
+        starts = [self._ends[i - 1] if i else 0.0 for i in self._edges] + [self._ends[-1]]
+        now = self.session.time
+        if by > 0:
+            self.session.set_time(next((s for s in starts if s > now + 1e-6), self._ends[-1]))
+        else:
+            self.session.set_time(next((s for s in reversed(starts) if s < now - 1e-6), 0.0))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.theme = THEMES[theme.name]
+        self.refresh()
+
+    def enter(self) -> None:
+        """The station comes to the front: at the end of the program unless a moment was chosen."""
+        self.place.addWidget(self.solid)
+        self.solid.show()
+        self.solid.wake()
+        if self._ends and self.session.time == 0.0:
+            self.session.set_time(self._ends[-1])
+        else:
+            self._moment(self.session.time)
+
+    def leave(self) -> None:
+        """The station goes to the back."""
+        self._stop()

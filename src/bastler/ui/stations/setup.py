@@ -1,0 +1,162 @@
+"""The Setup station: stock, zero and holding with their drawing and the solid view; the tool table."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from bastler.core.job.document import WORK_OFFSETS
+from bastler.core.job.frame import FIELDS
+from bastler.core.quantities import show
+from bastler.core.tooling.machines import machines
+from bastler.core.tooling.materials import materials
+from bastler.ui.drawing.setupsheet import SetupSheet
+from bastler.ui.forms.form import Form
+from bastler.ui.session import Session
+from bastler.ui.stations.tools import ToolsPage
+from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.solid import SolidPane
+
+FORM_PX = 350
+GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel between cuts", "Cut": "Holding"}
+
+
+class SetupStation(QWidget):
+    """Two pages: the block, the tools."""
+
+    def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.solid = session, solid
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        head = QWidget()
+        head.setObjectName("bench")
+        row = QHBoxLayout(head)
+        row.setContentsMargins(14, 8, 14, 4)
+        row.setSpacing(0)
+        self.page_buttons: list[QPushButton] = []
+        for i, word in enumerate(("Stock and zero", "Tools")):
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setProperty("role", "segment")
+            button.clicked.connect(lambda _, n=i: self.show_page(n))
+            row.addWidget(button)
+            self.page_buttons.append(button)
+        self.page_buttons[0].setChecked(True)
+        row.addSpacing(18)
+        self.question = QLabel()
+        self.question.setProperty("role", "question")
+        row.addWidget(self.question, 1)
+        column.addWidget(head)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self._block_page(theme))
+        self.tools = ToolsPage(session, theme)
+        self.tools.form.focused.connect(lambda k: self._say(self._tool_question(k)))
+        self.pages.addWidget(self.tools)
+        column.addWidget(self.pages, 1)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def _block_page(self, theme: Theme) -> QWidget:
+        page = QWidget()
+        row = QHBoxLayout(page)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        left = QWidget()
+        left.setObjectName("bench")
+        left.setFixedWidth(FORM_PX)
+        box = QVBoxLayout(left)
+        box.setContentsMargins(0, 0, 0, 0)
+        grid = QGridLayout()
+        grid.setContentsMargins(16, 6, 16, 0)
+        grid.setColumnStretch(1, 1)
+        self.name = QLineEdit()
+        self.name.textEdited.connect(lambda t: session_edit_name(self.session, t))
+        self.machine, self.material, self.offset = QComboBox(), QComboBox(), QComboBox()
+        for m in machines().values():
+            self.machine.addItem(m.name, m.id)
+        for material in materials().values():
+            self.material.addItem(material.name, material.id)
+        for offset in WORK_OFFSETS:
+            self.offset.addItem(offset, offset)
+        self.machine.activated.connect(lambda _: self._pick("machine", self.machine))
+        self.material.activated.connect(lambda _: self._pick("material", self.material))
+        self.offset.activated.connect(lambda _: self._pick("work_offset", self.offset))
+        for i, (word, widget) in enumerate((("Job", self.name), ("Machine", self.machine), ("Material", self.material), ("Work offset", self.offset))):
+            label = QLabel(word)
+            label.setBuddy(widget)
+            widget.setAccessibleName(word)
+            grid.addWidget(label, i, 0)
+            grid.addWidget(widget, i, 1)
+        box.addLayout(grid)
+        self.form = Form(GROUPS)
+        self.form.typed.connect(self.session.type_setup)
+        self.form.focused.connect(self._focused)
+        self.form.accepted.connect(lambda: self._say("The setup is complete. On to the steps."))
+        box.addWidget(self.form, 1)
+        row.addWidget(left)
+        self.sheet = SetupSheet(self.session, theme)
+        self.sheet.field_clicked.connect(self.form.focus_field)
+        self.sheet.anchor_clicked.connect(lambda a: self.session.type_setup("anchor", a))
+        row.addWidget(self.sheet, 3)
+        self.solid_place = QVBoxLayout()
+        row.addLayout(self.solid_place, 2)
+        return page
+
+    def _pick(self, what: str, combo: QComboBox) -> None:
+        self.session.edit(self.session.job.with_setup(self.session.setup.changed(**{what: combo.currentData()})))
+
+    def _say(self, text: str) -> None:
+        self.question.setText(text)
+
+    def _focused(self, key: str) -> None:
+        self.session.end_merge()
+        self.sheet.set_focus_field(key)
+        self._say(next(f.question for f in FIELDS if f.key == key))
+
+    def _tool_question(self, key: str) -> str:
+        rows = self.tools.form.rows
+        return rows[key].field.question if key in rows else ""
+
+    def refresh(self) -> None:
+        """Bring everything to the job."""
+        setup, answers = self.session.setup, self.session.plan.setup_answers
+        if self.name.text() != self.session.job.name:
+            self.name.setText(self.session.job.name)
+        for combo, value in ((self.machine, setup.machine), (self.material, setup.material), (self.offset, setup.work_offset)):
+            combo.setCurrentIndex(combo.findData(value))
+        self.form.show_form(FIELDS, setup.values, answers, self.session.job.units, [])
+        missing = [f for f in FIELDS if f.key in answers.missing]
+        if missing:
+            self._say(missing[0].question)
+        elif not self.question.text():
+            b = self.session.plan.frame.block
+            self._say("Block " + " × ".join(show(s, units=self.session.job.units) for s in b.size))
+
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.sheet.set_theme(theme)
+        self.tools.set_theme(theme)
+
+    def show_page(self, index: int) -> None:
+        """Block or tools."""
+        self.page_buttons[index].setChecked(True)
+        self.pages.setCurrentIndex(index)
+        self.question.setText("")
+        self.refresh()
+        if index == 1:
+            self.tools.table.setFocus()
+
+    def enter(self) -> None:
+        """The station comes to the front."""
+        self.solid_place.addWidget(self.solid)
+        self.solid.show()
+        self.solid.wake()
+        if self.form.open_questions():
+            self.form.focus_first()
+
+
+def session_edit_name(session: Session, text: str) -> None:
+    """Name the job."""
+    session.edit(session.job.changed(name=text), "job.name")

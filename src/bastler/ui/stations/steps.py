@@ -1,0 +1,258 @@
+"""The Steps station: cards left, the sheet in the middle with the question above it, the form right."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+
+from bastler.ui.drawing.sheet import Sheet
+from bastler.ui.forms.form import Form
+from bastler.ui.session import Session
+from bastler.ui.theme.tokens import Theme, hue
+from bastler.ui.widgets.addstep import AddStep
+from bastler.ui.widgets.cards import Cards, clock
+from bastler.ui.widgets.solid import SolidPane
+
+PLAN_PX, FORM_PX = 282, 344
+
+
+class StepsStation(QWidget):
+    """Where a job is made."""
+
+    def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self._plan_column())
+        row.addWidget(self._sheet_column(solid), 1)
+        self.stripe = QWidget()
+        self.stripe.setFixedWidth(6)
+        row.addWidget(self.stripe)
+        row.addWidget(self._form_column())
+        session.changed.connect(self.refresh)
+        session.selection_changed.connect(self.refresh)
+        session.checked_changed.connect(self._times)
+        self.refresh()
+
+    def _plan_column(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("bench")
+        column.setFixedWidth(PLAN_PX)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(8, 10, 8, 12)
+        head = QHBoxLayout()
+        head.setContentsMargins(8, 0, 8, 0)
+        title = QLabel("Plan")
+        title.setProperty("role", "title")
+        self.total = QLabel()
+        self.total.setProperty("role", "soft")
+        head.addWidget(title, 1)
+        head.addWidget(self.total)
+        box.addLayout(head)
+        self.cards = Cards(self.session, self.theme)
+        self.cards.opened.connect(lambda: self.form.focus_first())
+        box.addWidget(self.cards, 1)
+        self.add_button = QPushButton("Add a step")
+        self.add_button.setMinimumHeight(44)
+        self.add_button.clicked.connect(self.open_add)
+        box.addWidget(self.add_button)
+        return column
+
+    def _sheet_column(self, solid: SolidPane) -> QWidget:
+        column = QWidget()
+        column.setObjectName("paper")
+        box = QVBoxLayout(column)
+        box.setContentsMargins(18, 12, 12, 0)
+        box.setSpacing(2)
+        head = QHBoxLayout()
+        texts = QVBoxLayout()
+        texts.setSpacing(0)
+        self.question = QLabel()
+        self.question.setProperty("role", "question")
+        self.question.setWordWrap(True)
+        self.missing = QLabel()
+        self.missing.setProperty("role", "missing")
+        texts.addWidget(self.question)
+        texts.addWidget(self.missing)
+        head.addLayout(texts, 1)
+        self.view_buttons: dict[str, QPushButton] = {}
+        switch = QHBoxLayout()
+        switch.setSpacing(0)
+        for word in ("Sheet", "Solid", "Both"):
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setProperty("role", "segment")
+            button.clicked.connect(lambda _, w=word: self.show_view(w))
+            switch.addWidget(button)
+            self.view_buttons[word] = button
+        self.view_buttons["Sheet"].setChecked(True)
+        head.addLayout(switch)
+        head.setAlignment(switch, Qt.AlignmentFlag.AlignTop)
+        box.addLayout(head)
+        self.sheet = Sheet(self.session, self.theme)
+        self.sheet.field_clicked.connect(self.go_to_field)
+        self.sheet.step_clicked.connect(self.session.select)
+        self.solid = solid
+        self.views = QHBoxLayout()
+        self.views.setSpacing(6)
+        self.views.addWidget(self.sheet, 3)
+        box.addLayout(self.views, 1)
+        return column
+
+    def _form_column(self) -> QWidget:
+        self.right = QStackedWidget()
+        self.right.setObjectName("bench")
+        self.right.setFixedWidth(FORM_PX)
+        page = QWidget()
+        page.setObjectName("bench")
+        box = QVBoxLayout(page)
+        box.setContentsMargins(0, 10, 0, 0)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 0, 16, 0)
+        self.form_title = QLabel()
+        self.form_title.setProperty("role", "title")
+        self.name_edit = QLineEdit()
+        self.name_edit.setAccessibleName("Name of the step")
+        self.name_edit.textEdited.connect(self._rename)
+        head.addWidget(self.form_title)
+        head.addWidget(self.name_edit, 1)
+        box.addLayout(head)
+        self.form = Form()
+        self.form.typed.connect(self._typed)
+        self.form.focused.connect(self._focused)
+        self.form.accepted.connect(self._accepted)
+        box.addWidget(self.form, 1)
+        self.right.addWidget(page)
+        self.adder = AddStep(self.theme)
+        self.adder.chosen.connect(self._add)
+        self.adder.left.connect(self.close_add)
+        self.right.addWidget(self.adder)
+        return self.right
+
+    # state to screen
+
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.theme = theme
+        for part in (self.cards, self.sheet):
+            part.set_theme(theme)
+        self.adder.theme = theme
+        self.refresh()
+
+    def tool_choices(self) -> list[tuple[str, str]]:
+        """Tools that the selected step's cycle can use."""
+        current = self.session.current
+        kinds = current.cycle.tool_kinds if current else ()
+        return [(str(t.number), f"T{t.number}  {t.name}") for t in self.session.plan.tools.values() if t.kind in kinds]
+
+    def refresh(self) -> None:
+        """Bring form and texts to the session."""
+        current = self.session.current
+        if current is None:
+            self.stripe.setStyleSheet("")
+            self.question.setText("What is cut first?")
+            self.missing.setText("Add a step: type a word, or click one.")
+            self.right.setCurrentWidget(self.adder)
+            if not self.adder.list.count():
+                self.adder.open(0)
+            return
+        self.stripe.setStyleSheet(f"background: {hue(current.number - 1)};")
+        self.form_title.setText(current.cycle.name)
+        if self.name_edit.text() != current.step.name:
+            self.name_edit.setText(current.step.name)
+        self.name_edit.setPlaceholderText(current.cycle.title(current.cycle.drawable(current.answers)))
+        self.form.show_form(
+            current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.tool_choices()
+        )
+        self._question()
+        self._times()
+
+    def _question(self) -> None:
+        current = self.session.current
+        if current is None:
+            return
+        key = self.sheet.focus_field
+        known = {f.key: f for f in current.cycle.fields}
+        if key not in known or key in current.answers.hidden:
+            key = next(iter(current.answers.missing), "")
+        self.question.setText(known[key].question if key else current.full_name)
+        n = len(current.answers.missing)
+        problem = next((p for p in current.answers.problems if p.blocks), None)
+        if problem is not None:
+            text = problem.text
+        elif n:
+            text = f"{n} answer{'s are' if n > 1 else ' is'} still missing"
+        else:
+            text = "Complete." if current.step.on else "Switched off."
+        self.missing.setText(text)
+        self.missing.setWordWrap(True)
+
+    def _times(self) -> None:
+        checked = self.session.checked
+        self.total.setText(f"{clock(float(checked.times.sum()))} min" if checked is not None and self.session.plan.order else "")
+
+    # person to session
+
+    def _typed(self, key: str, text: str) -> None:
+        if self.session.selected is not None:
+            self.session.type_value(self.session.selected, key, text)
+
+    def _rename(self, text: str) -> None:
+        if self.session.selected is not None:
+            self.session.edit_step(self.session.selected, f"{self.session.selected}.name", name=text)
+
+    def _focused(self, key: str) -> None:
+        self.session.end_merge()
+        self.sheet.set_focus_field(key)
+        self._question()
+
+    def _accepted(self) -> None:
+        self.session.end_merge()
+        self.sheet.set_focus_field("")
+        self._question()
+        self.add_button.setFocus()
+        self.open_add()
+
+    def go_to_field(self, key: str) -> None:
+        """A dimension was clicked."""
+        self.close_add()
+        self.form.focus_field(key)
+
+    def open_add(self) -> None:
+        """Offer the kinds of step."""
+        self.right.setCurrentWidget(self.adder)
+        self.adder.open(len(self.session.steps))
+
+    def close_add(self) -> None:
+        """Back to the form."""
+        if self.session.current is not None:
+            self.right.setCurrentIndex(0)
+
+    def _add(self, cycle: str) -> None:
+        self.right.setCurrentIndex(0)
+        self.sheet.set_focus_field("")
+        self.session.add_step(cycle)
+        QTimer.singleShot(0, self.form.focus_first)
+
+    def show_view(self, word: str) -> None:
+        """Sheet, solid, or both."""
+        self.view_buttons[word].setChecked(True)
+        if word != "Sheet":
+            self.views.addWidget(self.solid, 2)
+            self.solid.show()
+            self.solid.wake()
+        else:
+            self.solid.hide()
+        self.sheet.setVisible(word != "Solid")
+
+    def enter(self) -> None:
+        """The station comes to the front."""
+        word = next(w for w, b in self.view_buttons.items() if b.isChecked())
+        self.show_view(word)
+        if self.session.current is None:
+            self.open_add()
+        else:
+            self.cards.setFocus()

@@ -1,0 +1,246 @@
+"""The tool table: lines left, the tool drawn to scale, its fields right."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QTableWidget,
+    QTableWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bastler.core.job.document import ToolRecord
+from bastler.core.quantities import show
+from bastler.core.tooling.tools import KINDS
+from bastler.ui.drawing.toolsheet import ToolSheet
+from bastler.ui.forms.form import Form
+from bastler.ui.session import Session, with_value
+from bastler.ui.theme.tokens import Theme
+
+COLUMNS = ("No.", "Name", "Kind", "Ø", "Flutes to", "Stick-out")
+TABLE_PX = 470
+FORM_PX = 344
+
+
+class ToolsPage(QWidget):
+    """Add, copy, edit, sort, delete."""
+
+    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.row = 0
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        line.addWidget(self._table_column())
+        self.sheet = ToolSheet(theme)
+        line.addWidget(self.sheet, 1)
+        line.addWidget(self._form_column())
+        self.sheet.field_clicked.connect(self.form.focus_field)
+        session.changed.connect(self.refresh)
+        self.refresh()
+
+    def _table_column(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("bench")
+        column.setFixedWidth(TABLE_PX)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(12, 4, 12, 12)
+        self.table = QTableWidget(0, len(COLUMNS))
+        self.table.setHorizontalHeaderLabels(list(COLUMNS))
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setShowGrid(False)
+        self.table.setTabKeyNavigation(False)
+        self.table.setAccessibleName("Tool table")
+        vertical, horizontal = self.table.verticalHeader(), self.table.horizontalHeader()
+        assert vertical is not None
+        assert horizontal is not None
+        vertical.hide()
+        vertical.setDefaultSectionSize(40)
+        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        horizontal.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        horizontal.sectionClicked.connect(self.sort)
+        self.table.currentCellChanged.connect(self._picked)
+        box.addWidget(self.table, 1)
+        row = QHBoxLayout()
+        self.add_button = QPushButton("Add a tool")
+        self.add_button.clicked.connect(self._offer_kinds)
+        row.addWidget(self.add_button, 1)
+        for word, run in (("Copy", self.copy), ("Delete", self.delete), ("Sort by number", lambda: self.sort(0))):
+            button = QPushButton(word)
+            button.clicked.connect(lambda _, r=run: r())
+            row.addWidget(button)
+        box.addLayout(row)
+        return column
+
+    def _form_column(self) -> QWidget:
+        column = QWidget()
+        column.setObjectName("bench")
+        column.setFixedWidth(FORM_PX)
+        box = QVBoxLayout(column)
+        box.setContentsMargins(0, 4, 0, 0)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 0, 16, 0)
+        self.number = QLineEdit()
+        self.number.setFixedWidth(70)
+        self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.number.setAccessibleName("Tool number")
+        self.number.textEdited.connect(self._renumber)
+        self.name = QLineEdit()
+        self.name.setAccessibleName("Tool name")
+        self.name.textEdited.connect(lambda text: self._change("name", name=text))
+        head.addWidget(QLabel("T"))
+        head.addWidget(self.number)
+        head.addWidget(self.name, 1)
+        box.addLayout(head)
+        self.trouble = QLabel()
+        self.trouble.setProperty("role", "stop")
+        self.trouble.setWordWrap(True)
+        self.trouble.setContentsMargins(16, 0, 16, 0)
+        box.addWidget(self.trouble)
+        self.form = Form({"Cut": "Cutting"})
+        self.form.typed.connect(self._typed)
+        self.form.focused.connect(self._focused)
+        box.addWidget(self.form, 1)
+        return column
+
+    # state to screen
+
+    @property
+    def record(self) -> ToolRecord | None:
+        """The line in view."""
+        tools = self.session.job.tools
+        return tools[self.row] if 0 <= self.row < len(tools) else None
+
+    def refresh(self) -> None:
+        """Bring table, drawing and form to the job."""
+        tools, plan = self.session.job.tools, self.session.plan
+        units = self.session.job.units
+        self.row = min(max(self.row, 0), max(len(tools) - 1, 0))
+        self.table.blockSignals(True)
+        self.table.setRowCount(len(tools))
+        for i, (tool, answers) in enumerate(zip(tools, plan.tool_answers, strict=True)):
+            v = answers.values
+            sizes = [show(v.get(k), units=units) if v.get(k) is not None else "?" for k in ("diameter", "flute_length", "stick_out")]
+            kind = KINDS[tool.kind].word if tool.kind in KINDS else tool.kind
+            mark = "" if answers.complete else " ■" if answers.problems else " ○"
+            for j, text in enumerate((f"{tool.number}{mark}", tool.name, kind, *sizes)):
+                item = QTableWidgetItem(text)
+                if j in (0, 3, 4, 5):
+                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+                self.table.setItem(i, j, item)
+        self.table.setCurrentCell(self.row, max(self.table.currentColumn(), 0))
+        self.table.blockSignals(False)
+        self._show_record()
+
+    def _show_record(self) -> None:
+        record = self.record
+        self.form.setEnabled(record is not None)
+        if record is None:
+            self.sheet.show_tool(None, None, self.session.job.units)
+            return
+        answers = self.session.plan.tool_answers[self.row]
+        if self.number.text().strip() != str(record.number) and not (self.number.hasFocus() and not self.number.text().isdigit()):
+            self.number.setText(str(record.number))
+        if self.name.text() != record.name:
+            self.name.setText(record.name)
+        head = [p.text for p in answers.problems if p.field in ("number", "kind")]
+        self.trouble.setText("■ " + head[0] if head else "")
+        self.trouble.setVisible(bool(head))
+        if record.kind in KINDS:
+            self.form.show_form(KINDS[record.kind].fields, record.values, answers, self.session.job.units, [])
+        tool = self.session.plan.tools.get(record.number) if answers.complete else None
+        self.sheet.show_tool(tool, answers, self.session.job.units)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.sheet.theme = theme
+        self.sheet.update()
+
+    # person to session
+
+    def _picked(self, row: int, *_: int) -> None:
+        if row >= 0 and row != self.row:
+            self.row = row
+            self.session.end_merge()
+            self._show_record()
+
+    def _change(self, what: str, **changes: object) -> None:
+        record = self.record
+        if record is not None:
+            tools = self.session.job.tools
+            new = (*tools[: self.row], record.changed(**changes), *tools[self.row + 1 :])
+            self.session.edit_tools(new, f"tool.{self.row}.{what}")
+
+    def _typed(self, key: str, text: str) -> None:
+        record = self.record
+        if record is not None:
+            self._change(key, values=with_value(record.values, key, text))
+
+    def _renumber(self, text: str) -> None:
+        if text.strip().isdigit():
+            self._change("number", number=min(int(text), 99_999))
+        else:
+            self.trouble.setText("■ A tool number is a whole number from 1.")
+            self.trouble.setVisible(True)
+
+    def _focused(self, key: str) -> None:
+        self.session.end_merge()
+        self.sheet.set_focus_field(key)
+
+    def _free_number(self) -> int:
+        taken = {t.number for t in self.session.job.tools}
+        return next(n for n in range(1, 10_000) if n not in taken)
+
+    def _offer_kinds(self) -> None:
+        menu = QMenu(self)
+        for kind in KINDS.values():
+            action = menu.addAction(kind.word)
+            assert action is not None
+            action.triggered.connect(lambda _, k=kind.id: self.add(k))
+        menu.popup(self.add_button.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
+
+    def add(self, kind: str) -> None:
+        """A new line of a kind, with the next free number."""
+        record = ToolRecord(number=self._free_number(), kind=kind, name=KINDS[kind].word.lower())
+        self.row = len(self.session.job.tools)
+        self.session.edit_tools((*self.session.job.tools, record))
+        self.form.focus_first()
+
+    def copy(self) -> None:
+        """A copy of the line with a free number."""
+        record = self.record
+        if record is not None:
+            new = record.changed(number=self._free_number())
+            self.row = len(self.session.job.tools)
+            self.session.edit_tools((*self.session.job.tools, new))
+
+    def delete(self) -> None:
+        """Take the line out; steps that used it will ask."""
+        tools = self.session.job.tools
+        if self.record is not None:
+            self.session.edit_tools((*tools[: self.row], *tools[self.row + 1 :]))
+
+    def sort(self, column: int) -> None:
+        """Order the table by a column."""
+        answers = self.session.plan.tool_answers
+        keys = ("", "", "", "diameter", "flute_length", "stick_out")
+
+        def order(i: int) -> tuple[float, str]:
+            tool = self.session.job.tools[i]
+            if column >= 3:
+                return (answers[i].values.get(keys[column], 0.0), "")
+            return (tool.number, "") if column == 0 else (0.0, tool.name if column == 1 else tool.kind)
+
+        tools = self.session.job.tools
+        self.session.edit_tools(tuple(tools[i] for i in sorted(range(len(tools)), key=order)))

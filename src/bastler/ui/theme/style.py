@@ -1,0 +1,128 @@
+"""Fonts and the style sheet, filled from the tokens; an unknown token is an error at once."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from importlib import resources
+from string import Template
+
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtWidgets import QApplication
+
+from bastler.ui.theme.tokens import Theme
+
+TEXT_FAMILY = "Atkinson Hyperlegible Next"
+MONO_FAMILY = "Atkinson Hyperlegible Mono"
+BODY_PT = 11
+_families: dict[str, str] = {}
+
+
+def load_fonts() -> None:
+    """Make the shipped fonts known to Qt, once."""
+    if _families:
+        return
+    folder = resources.files("bastler.ui.theme").joinpath("fonts")
+    for file in sorted(folder.iterdir(), key=lambda f: f.name):
+        if file.name.endswith(".ttf"):
+            number = QFontDatabase.addApplicationFontFromData(file.read_bytes())
+            families = QFontDatabase.applicationFontFamilies(number)
+            if families:
+                _families["mono" if "Mono" in file.name else "text"] = families[0]
+
+
+def font(points: float = BODY_PT, *, bold: bool = False, mono: bool = False) -> QFont:
+    """A font of the app; figures are tabular."""
+    load_fonts()
+    result = QFont(_families.get("mono" if mono else "text", "sans-serif"))
+    result.setPointSizeF(points)
+    result.setBold(bold)
+    if not mono and hasattr(result, "setFeature"):
+        result.setFeature(QFont.Tag.fromString("tnum"), 1)
+    return result
+
+
+_SHEET = Template("""
+* { color: $ink; }
+QMainWindow, QDialog, QWidget#bench { background: $bench; }
+QWidget#paper { background: $paper; }
+QLabel { background: transparent; }
+QLabel[role="title"] { font-size: 15pt; font-weight: bold; }
+QLabel[role="group"] { color: $accent; font-weight: bold; }
+QLabel[role="soft"] { color: $soft_ink; }
+QLabel[role="reason"] { color: $soft_ink; }
+QLabel[role="stop"] { color: $stop; }
+QLabel[role="warn"] { color: $warn; }
+QLabel[role="brand"] { color: $accent; font-size: 15pt; font-weight: bold; }
+QLabel[role="question"] { font-size: 14pt; font-weight: bold; }
+QLabel[role="missing"] { color: $accent; }
+QFrame#bar { background: $bench; border: none; border-bottom: 2px solid $line; }
+QFrame#foot { background: $paper; border: none; border-top: 2px solid $line; }
+QFrame#banner { background: $accent_fill; border: none; border-bottom: 1px solid $line; }
+QFrame#rule { background: $line; max-height: 1px; min-height: 1px; border: none; }
+QLineEdit, QComboBox { background: $well; border: 2px solid $line; border-radius: 5px; padding: 3px 8px; min-height: 28px;
+  selection-background-color: $accent; selection-color: $on_accent; }
+QLineEdit:focus, QComboBox:focus { border-color: $accent; }
+QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: $stop; }
+QLineEdit[asks="true"] { border-color: $accent; background: $accent_fill; }
+QComboBox[suggested="true"] { color: $soft_ink; }
+QComboBox::drop-down { border: none; width: 22px; }
+QComboBox QAbstractItemView { background: $well; border: 1px solid $line; selection-background-color: $accent;
+  selection-color: $on_accent; }
+QPushButton { background: $well; border: 2px solid $line; border-radius: 6px; padding: 4px 14px; min-height: 28px; }
+QPushButton:hover { border-color: $accent; }
+QPushButton:focus { border-color: $accent; }
+QPushButton:disabled { color: $soft_ink; }
+QPushButton:checked { background: $accent; color: $on_accent; border-color: $accent; }
+QPushButton[role="main"] { background: $accent; color: $on_accent; border-color: $accent; font-weight: bold; }
+QPushButton[role="station"] { background: transparent; border: none; border-bottom: 4px solid transparent; border-radius: 0;
+  padding: 6px 18px; font-size: 12.5pt; }
+QPushButton[role="station"]:hover { border-bottom-color: $line; }
+QPushButton[role="station"]:focus { border-bottom-color: $soft_ink; }
+QPushButton[role="station"]:checked { background: transparent; color: $accent; font-weight: bold; border-bottom-color: $accent; }
+QPushButton[role="quiet"] { background: transparent; border: 2px solid transparent; padding: 4px 8px; }
+QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus { border-color: $line; }
+QPushButton[role="segment"] { border-radius: 0; margin: 0; padding: 3px 10px; }
+QPushButton[suggested="true"]:checked { background: $accent_fill; color: $ink; border-color: $line; }
+QListWidget, QTreeWidget, QTableWidget, QPlainTextEdit { background: transparent; border: none; outline: none; }
+QTableWidget { gridline-color: $line; selection-background-color: $accent_fill; selection-color: $ink; }
+QHeaderView::section { background: $bench; border: none; border-bottom: 1px solid $line; padding: 4px; color: $soft_ink; }
+QTableCornerButton::section { background: $bench; border: none; }
+QScrollArea { background: transparent; border: none; }
+QScrollArea > QWidget > QWidget { background: transparent; }
+QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
+QScrollBar::handle:vertical { background: $line; border-radius: 5px; min-height: 30px; }
+QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
+QScrollBar::handle:horizontal { background: $line; border-radius: 5px; min-width: 30px; }
+QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; height: 0; width: 0; }
+QMenu { background: $well; border: 1px solid $line; padding: 4px; }
+QMenu::item { padding: 8px 24px; }
+QMenu::item:selected { background: $accent_fill; }
+QMenu::item:disabled { color: $soft_ink; }
+QSlider::groove:horizontal { height: 4px; background: $line; border-radius: 2px; }
+QSlider::handle:horizontal { background: $accent; width: 18px; margin: -8px 0; border-radius: 9px; }
+QSplitter::handle { background: $line; }
+QToolTip { background: $well; color: $ink; border: 1px solid $line; padding: 4px; }
+""")
+
+
+def apply(app: QApplication, theme: Theme) -> None:
+    """Dress the application in a theme."""
+    load_fonts()
+    app.setFont(font())
+    palette = QPalette()
+    for role, value in (
+        (QPalette.ColorRole.Window, theme.bench),
+        (QPalette.ColorRole.Base, theme.well),
+        (QPalette.ColorRole.Text, theme.ink),
+        (QPalette.ColorRole.WindowText, theme.ink),
+        (QPalette.ColorRole.ButtonText, theme.ink),
+        (QPalette.ColorRole.Button, theme.well),
+        (QPalette.ColorRole.Highlight, theme.accent),
+        (QPalette.ColorRole.HighlightedText, theme.on_accent),
+        (QPalette.ColorRole.PlaceholderText, theme.soft_ink),
+        (QPalette.ColorRole.ToolTipBase, theme.well),
+        (QPalette.ColorRole.ToolTipText, theme.ink),
+    ):
+        palette.setColor(role, QColor(value))
+    app.setPalette(palette)
+    app.setStyleSheet(_SHEET.substitute(asdict(theme)))

@@ -1,0 +1,225 @@
+"""The plan as step cards: pictogram, name, tool, minutes, state. Drag, keys or the menu reorder them."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QPolygonF
+from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from bastler.core.planning.planner import StepPlan
+from bastler.ui.drawing import pens
+from bastler.ui.session import Session
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import DAY, Theme, hue
+
+CARD_PX = 68
+ID_ROLE = Qt.ItemDataRole.UserRole
+
+
+def clock(seconds: float) -> str:
+    """Seconds as ``2:05``."""
+    whole = round(seconds)
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def paint_pictogram(p: QPainter, box: QRectF, shapes: tuple[tuple[str, float, float, float, float], ...], ink: str, colour: str) -> None:
+    """A cycle's pictogram: frames in ink, fills and dots in the step's colour."""
+    for word, x, y, w, h in shapes:
+        r = QRectF(box.left() + x * box.width(), box.top() + y * box.height(), w * box.width(), h * box.height())
+        p.setPen(pens.pen(ink, 1.6))
+        p.setBrush(QColor(colour) if word in ("fill", "dot") else Qt.BrushStyle.NoBrush)
+        if word == "dot":
+            p.drawEllipse(r)
+        else:
+            p.drawRoundedRect(r, 3 if word == "fill" else 1, 3 if word == "fill" else 1)
+
+
+class _Delegate(QStyledItemDelegate):
+    """Paints one card."""
+
+    def __init__(self, cards: Cards) -> None:
+        super().__init__(cards)
+        self.cards = cards
+
+    def sizeHint(self, _: QStyleOptionViewItem, __: QModelIndex) -> QSize:
+        return QSize(200, CARD_PX)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        assert painter is not None
+        session, t = self.cards.session, self.cards.theme
+        i = session.index_of(str(index.data(ID_ROLE)))
+        if i < 0:
+            return
+        step = session.plan.steps[i]
+        box = QRectF(option.rect).adjusted(2, 2, -2, -2)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        selected = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.setPen(pens.pen(t.accent, 2) if selected else Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(t.well if selected else t.bench))
+        painter.drawRoundedRect(box, 6, 6)
+        painter.setOpacity(1.0 if step.step.on else 0.45)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(hue(i)))
+        painter.drawRoundedRect(QRectF(box.left() + 1, box.top() + 4, 6, box.height() - 8), 3, 3)
+        paint_pictogram(painter, QRectF(box.left() + 16, box.top() + 14, 42, 38), step.cycle.pictogram, t.ink, hue(i))
+        self._texts(painter, box, step, t)
+        if not selected:
+            painter.setPen(pens.thin(t.line))
+            painter.drawLine(QPointF(box.left() + 10, box.bottom() + 1.5), QPointF(box.right() - 10, box.bottom() + 1.5))
+        painter.restore()
+
+    def _texts(self, p: QPainter, box: QRectF, step: StepPlan, t: Theme) -> None:
+        left, right = box.left() + 68, box.right() - 34
+        p.setFont(font(12, bold=True))
+        p.setPen(QColor(t.ink))
+        name = step.cycle.name
+        p.drawText(QRectF(left, box.top() + 9, 200, 24), Qt.AlignmentFlag.AlignVCenter, name)
+        used = QFontMetricsF(p.font()).horizontalAdvance(name) + 8
+        p.setFont(font())
+        p.setPen(QColor(t.soft_ink))
+        title = QFontMetricsF(p.font()).elidedText(step.title, Qt.TextElideMode.ElideRight, right - left - used)
+        p.drawText(QRectF(left + used, box.top() + 9, right - left - used, 24), Qt.AlignmentFlag.AlignVCenter, title)
+        state, note = self.cards.state_of(step)
+        seconds = self.cards.seconds.get(step.number - 1)
+        time_text = clock(seconds) if seconds is not None and step.ready else ""
+        time_width = QFontMetricsF(p.font()).horizontalAdvance(time_text)
+        p.drawText(QRectF(box.right() - 14 - time_width, box.top() + 34, time_width + 4, 22), Qt.AlignmentFlag.AlignVCenter, time_text)
+        room = box.right() - 22 - time_width - left
+        p.drawText(QRectF(left, box.top() + 34, room, 22), Qt.AlignmentFlag.AlignVCenter, QFontMetricsF(p.font()).elidedText(note, Qt.TextElideMode.ElideRight, room))
+        paint_state(p, QPointF(box.right() - 18, box.top() + 21), state, t)
+
+
+def paint_state(p: QPainter, at: QPointF, state: str, t: Theme) -> None:
+    """Ready: small dot. Asks: ring. Doubtful: triangle. Stop: square with a bar. Off: dash."""
+    p.save()
+    if state == "ready":
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(t.ink))
+        p.drawEllipse(at, 5, 5)
+    elif state == "asks":
+        p.setPen(pens.pen(t.accent, 2.5))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawEllipse(at, 5.5, 5.5)
+    elif state == "warn":
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(t.warn))
+        p.drawPolygon(QPolygonF([QPointF(at.x(), at.y() - 7), QPointF(at.x() + 7.5, at.y() + 6), QPointF(at.x() - 7.5, at.y() + 6)]))
+    elif state == "stop":
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(t.stop))
+        p.drawRect(QRectF(at.x() - 6.5, at.y() - 6.5, 13, 13))
+        p.setBrush(QColor(t.paper))
+        p.drawRect(QRectF(at.x() - 4, at.y() - 1.3, 8, 2.6))
+    else:
+        p.setPen(pens.pen(t.soft_ink, 2.5))
+        p.drawLine(QPointF(at.x() - 5, at.y()), QPointF(at.x() + 5, at.y()))
+    p.restore()
+
+
+class Cards(QListWidget):
+    """The list; selection, order and keys go straight to the session."""
+
+    opened = pyqtSignal()
+
+    def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.seconds: dict[int, float] = {}
+        self.worst: dict[str, str] = {}
+        self.setItemDelegate(_Delegate(self))
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.setDefaultDropAction(Qt.DropAction.MoveAction)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setAccessibleName("Plan")
+        self._filling = False
+        self.currentItemChanged.connect(self._picked)
+        session.changed.connect(self.refresh)
+        session.selection_changed.connect(self._follow)
+        session.checked_changed.connect(self._read_check)
+        self.refresh()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in a theme."""
+        self.theme = theme
+        self._repaint()
+
+    def _repaint(self) -> None:
+        view = self.viewport()
+        assert view is not None
+        view.update()
+
+    def state_of(self, step: StepPlan) -> tuple[str, str]:
+        """The state's word and the second line of the card."""
+        tool = step.tool
+        tool_text = f"T{tool.number}  {tool.name}" if tool else "no tool yet"
+        if not step.step.on:
+            return "off", "switched off"
+        blocking = [p for p in step.answers.problems if p.blocks]
+        if blocking:
+            return "stop", "can’t be cut like this"
+        if step.answers.missing:
+            n = len(step.answers.missing)
+            return "asks", f"asks for {n} answer{'s' if n > 1 else ''}"
+        worst = self.worst.get(step.step.id)
+        if worst in ("stop", "warn"):
+            return worst, tool_text
+        if step.answers.problems:
+            return "warn", tool_text
+        return "ready", tool_text
+
+    def refresh(self) -> None:
+        """Bring the list to the job's steps."""
+        ids = [s.id for s in self.session.steps]
+        self._filling = True
+        if [self.item(i).data(ID_ROLE) for i in range(self.count())] != ids:  # type: ignore[union-attr]
+            self.clear()
+            for i in ids:
+                item = QListWidgetItem()
+                item.setData(ID_ROLE, i)
+                item.setSizeHint(QSize(200, CARD_PX))
+                self.addItem(item)
+        for row, one in enumerate(self.session.plan.steps):
+            state, note = self.state_of(one)
+            self.item(row).setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.number}. {one.full_name}, {note}, {state}")  # type: ignore[union-attr]
+        self._filling = False
+        self._follow()
+        self._repaint()
+
+    def _follow(self) -> None:
+        self._filling = True
+        self.setCurrentRow(self.session.index_of(self.session.selected))
+        self._filling = False
+        self._repaint()
+
+    def _picked(self, item: QListWidgetItem | None) -> None:
+        if not self._filling and item is not None:
+            self.session.select(str(item.data(ID_ROLE)))
+
+    def _read_check(self) -> None:
+        checked = self.session.checked
+        self.seconds = checked.step_seconds() if checked else {}
+        self.worst = {}
+        for f in checked.findings if checked else ():
+            if f.step and f.severity != "note" and self.worst.get(f.step) != "stop":
+                self.worst[f.step] = f.severity
+        self._repaint()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A card was dragged: the new order is an edit."""
+        super().dropEvent(event)
+        order = [str(self.item(i).data(ID_ROLE)) for i in range(self.count())]  # type: ignore[union-attr]
+        self.session.edit_steps(tuple(self.session.steps[self.session.index_of(i)] for i in order))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter opens the form."""
+        assert event is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.opened.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def card_rect(self, row: int) -> QRect:
+        """Where a card is, for tests that click."""
+        return self.visualItemRect(self.item(row))

@@ -1,0 +1,195 @@
+"""The time ribbon: each step a bar as long as its time, findings as marks, the handle a moment of the check."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from bastler.core.findings import Finding
+from bastler.ui.drawing import pens
+from bastler.ui.session import Session
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import DAY, Theme, hue
+from bastler.ui.widgets.cards import clock, paint_state
+
+SIDE_PX, BAR_TOP_PX, BAR_PX = 24.0, 26.0, 32.0
+NICE_MINUTES = (0.25, 0.5, 1, 2, 5, 10, 20, 30, 60, 120)
+
+
+class Ribbon(QWidget):
+    """Shows the last check along time; dragging sets the session's moment."""
+
+    finding_clicked = pyqtSignal(object)
+
+    def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        self.progress: float | None = None
+        self._spans: list[tuple[int, float, float]] = []
+        self._marks: list[tuple[float, Finding]] = []
+        self.total = 0.0
+        self.setFixedHeight(100)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Time ribbon")
+        session.checked_changed.connect(self.read)
+        session.time_changed.connect(lambda _: self.update())
+        session.selection_changed.connect(self.update)
+
+    def sizeHint(self) -> QSize:
+        return QSize(800, 100)
+
+    def set_theme(self, theme: Theme) -> None:
+        """Repaint in a theme."""
+        self.theme = theme
+        self.update()
+
+    def set_progress(self, share: float) -> None:
+        """A check runs: how far it is; 1 ends it."""
+        self.progress = share if share < 1.0 else None
+        self.update()
+
+    def read(self) -> None:
+        """Take the bars from the check."""
+        checked = self.session.checked
+        self._spans, self._marks, self.total = [], [], 0.0
+        self.progress = None
+        if checked is None or not len(checked.motion):
+            self.update()
+            return
+        ends = checked.ends()
+        self.total = float(ends[-1])
+        owner = checked.step_of_move
+        edges = np.flatnonzero(np.diff(owner)) + 1
+        for low, high in zip([0, *edges.tolist()], [*edges.tolist(), len(owner)], strict=True):
+            begin = float(ends[low - 1]) if low else 0.0
+            self._spans.append((int(owner[low]), begin, float(ends[high - 1])))
+        lines = checked.motion.line
+        for f in checked.findings:
+            if f.severity == "note":
+                continue
+            at = np.searchsorted(lines, f.line) if f.line else None
+            if at is None and f.step in checked.step_ids:
+                mine = np.flatnonzero(owner == checked.step_ids.index(f.step))
+                at = int(mine[-1]) if len(mine) else None
+            if at is not None and at < len(ends):
+                self._marks.append((float(ends[int(at)]), f))
+        if self.session.time > self.total:
+            self.session.set_time(self.total)
+        self.update()
+
+    # geometry
+
+    def _x(self, seconds: float) -> float:
+        return SIDE_PX + (self.width() - 2 * SIDE_PX) * (seconds / self.total if self.total else 0.0)
+
+    def _seconds(self, x: float) -> float:
+        share = (x - SIDE_PX) / max(self.width() - 2 * SIDE_PX, 1)
+        return min(max(share, 0.0), 1.0) * self.total
+
+    def paintEvent(self, _: QPaintEvent | None) -> None:
+        p, t = QPainter(self), self.theme
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setFont(font())
+        if not self._spans:
+            p.setPen(QColor(t.soft_ink))
+            text = "The time of every step appears here once one is complete." if self.progress is None else "Checking …"
+            p.drawText(QRectF(0, BAR_TOP_PX, self.width(), BAR_PX), Qt.AlignmentFlag.AlignCenter, text)
+        current = self.session.index_of(self.session.selected)
+        names = self.session.checked.step_names if self.session.checked else ()
+        for step, begin, end in self._spans:
+            box = QRectF(self._x(begin) + 0.8, BAR_TOP_PX, max(self._x(end) - self._x(begin) - 1.6, 1.0), BAR_PX)
+            colour = hue(step) if step >= 0 else t.stock
+            p.setPen(pens.pen(t.ink, 2) if step == current and step >= 0 else Qt.PenStyle.NoPen)
+            p.setBrush(QColor(colour) if step == current else pens.tint(colour, 0.62))
+            p.drawRoundedRect(box, 3, 3)
+            if 0 <= step < len(names):
+                word = names[step].split(" ")[0]
+                p.setFont(font(11, bold=True))
+                if QFontMetricsF(p.font()).horizontalAdvance(word) + 14 < box.width():
+                    dark = step == current and QColor(colour).lightnessF() < 0.45
+                    p.setPen(QColor("#FFFFFF" if dark else "#1F2A30" if step == current or t.name == "day" else t.ink))
+                    p.drawText(box.adjusted(8, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, word)
+        self._scale(p)
+        self._handle(p)
+        for seconds, finding in self._marks:
+            paint_state(p, QPointF(self._x(seconds), 12), finding.severity, t)
+        if self.progress is not None:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(QColor(t.accent))
+            p.drawRect(QRectF(0, 0, self.width() * self.progress, 3))
+        p.end()
+
+    def _scale(self, p: QPainter) -> None:
+        p.setFont(font())
+        p.setPen(QColor(self.theme.soft_ink))
+        minutes = self.total / 60
+        if not minutes:
+            return
+        step = next((n for n in NICE_MINUTES if minutes / n <= 9), 240)
+        i = 0
+        while i * step <= minutes:
+            x = self._x(i * step * 60)
+            text = f"{i * step:g} min" if i else "0"
+            width = 80.0
+            left = min(max(x - width / 2, 4), self.width() - width - 4)
+            if i == 0:
+                left = SIDE_PX
+            p.drawText(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter, text)
+            i += 1
+
+    def _handle(self, p: QPainter) -> None:
+        if not self.total:
+            return
+        x, t = self._x(self.session.time), self.theme
+        p.setPen(pens.pen(t.ink, 3 if self.hasFocus() else 2))
+        p.drawLine(QPointF(x, BAR_TOP_PX - 6), QPointF(x, BAR_TOP_PX + BAR_PX + 5))
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(t.accent if self.hasFocus() else t.ink))
+        p.drawEllipse(QPointF(x, BAR_TOP_PX - 8), 6, 6)
+        if self.session.time > 0:
+            p.setFont(font(11, bold=True))
+            text = clock(self.session.time)
+            width = QFontMetricsF(p.font()).horizontalAdvance(text) + 10
+            left = min(max(x - width / 2, 4), self.width() - width - 4)
+            p.fillRect(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), QColor(t.paper))
+            p.setPen(QColor(t.ink))
+            p.drawText(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), Qt.AlignmentFlag.AlignCenter, text)
+
+    # input
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        for seconds, finding in self._marks:
+            if abs(event.position().x() - self._x(seconds)) < 10 and event.position().y() < BAR_TOP_PX - 2:
+                self.session.set_time(seconds)
+                self.finding_clicked.emit(finding)
+                return
+        self._drag(event)
+        for step, begin, end in self._spans:
+            if begin <= self.session.time <= end and step >= 0:
+                self.session.select(self.session.steps[step].id if step < len(self.session.steps) else None)
+                break
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        assert event is not None
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._drag(event)
+
+    def _drag(self, event: QMouseEvent) -> None:
+        if self.total:
+            self.session.set_time(self._seconds(event.position().x()))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows move by a hundredth, Home and End to the ends."""
+        assert event is not None
+        by = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: 0.1, Qt.Key.Key_PageUp: -0.1}.get(Qt.Key(event.key()))
+        if by is not None:
+            self.session.set_time(min(max(self.session.time + by * self.total, 0.0), self.total))
+        elif event.key() == Qt.Key.Key_Home:
+            self.session.set_time(0.0)
+        elif event.key() == Qt.Key.Key_End:
+            self.session.set_time(self.total)
+        else:
+            super().keyPressEvent(event)

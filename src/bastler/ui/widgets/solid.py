@@ -1,0 +1,202 @@
+"""The solid pane: the checked stock in 3-D, in step colours, shared by the stations that show it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt
+
+from bastler.core.gcode.motion import ARC, FEED, RAPID
+from bastler.core.verify.grid import Grid
+from bastler.ui.scene.view import SceneView
+from bastler.ui.session import Session
+from bastler.ui.theme.tokens import DAY, HUES, Theme
+
+MOST_MOVES = 20_000
+DASH_MM = 4.0
+DOT_MM = 1.2
+VIEW_WORDS = (("iso", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right"))
+SECTION_WORDS = ("No section", "Across X", "Across Y", "Across Z")
+SLIDER_STEPS = 400
+
+
+class SolidPane(QWidget):
+    """The view with its buttons: standard views, section plane, path lines."""
+
+    step_picked = pyqtSignal(int)
+
+    def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.session, self.theme = session, theme
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 6)
+        self.view = SceneView(theme)
+        self.view.picked.connect(self._picked)
+        column.addWidget(self.view, 1)
+        self.bar = QWidget()
+        row = QHBoxLayout(self.bar)
+        row.setContentsMargins(8, 0, 8, 0)
+        row.setSpacing(4)
+        for name, word in VIEW_WORDS:
+            button = QPushButton(word)
+            button.setProperty("role", "quiet")
+            button.clicked.connect(lambda _, n=name: self.view.send("view", n))
+            row.addWidget(button)
+        row.addStretch(1)
+        self.lines = QPushButton("Paths")
+        self.lines.setCheckable(True)
+        self.lines.clicked.connect(self._send_paths)
+        row.addWidget(self.lines)
+        self.section = QComboBox()
+        self.section.addItems(SECTION_WORDS)
+        self.section.setAccessibleName("Section plane")
+        self.section.currentIndexChanged.connect(self._send_section)
+        row.addWidget(self.section)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, SLIDER_STEPS)
+        self.slider.setValue(SLIDER_STEPS // 2)
+        self.slider.setMinimumWidth(80)
+        self.slider.setAccessibleName("Place of the section plane")
+        self.slider.valueChanged.connect(self._send_section)
+        self.slider.setEnabled(False)
+        row.addWidget(self.slider)
+        self.place = QLabel()
+        self.place.setMinimumWidth(58)
+        row.addWidget(self.place)
+        column.addWidget(self.bar)
+        self._viewed = False
+        self._shown_checked: Any = None
+        session.checked_changed.connect(self.show_end)
+        session.changed.connect(self._setup_changed)
+
+    def wake(self) -> None:
+        """Start the picture; called when a station shows the pane."""
+        fresh = not self.view.awake
+        self.view.wake()
+        if fresh or self._shown_checked is not self.session.checked:
+            self.show_end()
+
+    def set_theme(self, theme: Theme) -> None:
+        """Another paper, other stock colour."""
+        self.theme = theme
+        self.view.set_theme(theme)
+        self.show_end()
+
+    # content
+
+    def _setup_changed(self) -> None:
+        if self.session.checked is None or not self.session.plan.order:
+            self.show_end()
+
+    def show_end(self) -> None:
+        """The stock after the last move, or the raw block while there is no check."""
+        if not self.view.awake:
+            return
+        checked = self.session.checked
+        self._shown_checked = checked
+        self._send_frame()
+        if checked is None:
+            block = self.session.plan.frame.block
+            grid = Grid(block.x0, block.y0, max(block.size[0], block.size[1]) / 2, 2, 2)
+            cell_x, cell_y = block.size[0] / 2, block.size[1] / 2
+            heights = np.full((2, 2), block.z1, np.float32)
+            if cell_x != cell_y:
+                grid = Grid.over(block, max(min(block.size[0], block.size[1]) / 20, 0.5))
+                heights = np.full((grid.ny, grid.nx), block.z1, np.float32)
+            self.view.send("stock", grid, heights, np.full(heights.shape, -1, np.int32), block.z0, list(HUES), self.theme.stock)
+            self.view.send("tool", None, None, None)
+        else:
+            self.show_stock(checked.heights, checked.cut_by)
+            self._send_paths()
+        if not self._viewed:
+            self._viewed = True
+            self.view.send("view", "iso")
+
+    def show_stock(self, heights: Any, cut_by: Any) -> None:
+        """Any stage of the stock."""
+        checked = self.session.checked
+        if checked is None or not self.view.awake:
+            return
+        owner = np.where(cut_by >= 0, checked.step_of_move[np.maximum(cut_by, 0)], -1).astype(np.int32)
+        labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
+        self.view.send("stock", checked.grid, heights, labels, self.session.plan.frame.block.z0, list(HUES), self.theme.stock)
+
+    def _send_frame(self) -> None:
+        f = self.session.plan.frame
+        b = f.block
+        self.view.send("bounds", (b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
+        boxes = [(o.box.x0, o.box.x1, o.box.y0, o.box.y1, o.box.z0, o.box.z1) for o in f.obstacles]
+        self.view.send("fixture", boxes, self.theme.hatch)
+        self.view.send("axes", max(b.size) * 0.14, self.theme.ink)
+
+    def _send_section(self) -> None:
+        index = self.section.currentIndex()
+        self.slider.setEnabled(index > 0)
+        if index == 0:
+            self.place.setText("")
+            self.view.send("section", None, 0.0)
+            return
+        b = self.session.plan.frame.block
+        low, high = ((b.x0, b.x1), (b.y0, b.y1), (b.z0, b.z1))[index - 1]
+        at = low + (high - low) * self.slider.value() / SLIDER_STEPS
+        self.place.setText(f"{'XYZ'[index - 1]} {at:.1f}")
+        self.view.send("section", index - 1, at)
+
+    def _send_paths(self) -> None:
+        checked = self.session.checked
+        if checked is None or not self.lines.isChecked():
+            self.view.send("paths", [])
+            return
+        m = checked.motion
+        kinds: dict[tuple[str, int], list[Any]] = {}
+        top = self.session.plan.frame.clearance + 1
+        for i in range(min(len(m), MOST_MOVES)):
+            if m.kind[i] not in (RAPID, FEED, ARC) or max(m.start[i, 2], m.end[i, 2]) > top:
+                continue
+            points = m.chords(i, 0.05)
+            down = m.kind[i] == FEED and m.end[i, 2] < m.start[i, 2] - 1e-6
+            word = "rapid" if m.kind[i] == RAPID else "plunge" if down else "feed"
+            if word != "feed":
+                points = _broken(points, DASH_MM if word == "rapid" else DOT_MM)
+            kinds.setdefault((word, int(checked.step_of_move[i]) % len(HUES)), []).append((points, word == "feed"))
+        groups = []
+        for (word, step), pieces in kinds.items():
+            points, pairs, count = [], [], 0
+            for chunk, whole in pieces:
+                n = len(chunk)
+                a = np.arange(n - 1) if whole else np.arange(0, n - 1, 2)
+                pairs.append(np.stack([a, a + 1], axis=1) + count)
+                points.append(chunk)
+                count += n
+            colour = self.theme.soft_ink if word == "rapid" else self.theme.ink
+            groups.append((np.concatenate(points), np.concatenate(pairs), colour, 1.2 if word == "rapid" else 1.8, 0.8))
+        self.view.send("paths", groups)
+
+    def show_tool(self, number: int, at: tuple[float, float, float] | None) -> None:
+        """The tool at a place; number 0 hides it."""
+        tool = self.session.plan.tools.get(number)
+        if tool is None or at is None or not self.view.awake:
+            if self.view.awake:
+                self.view.send("tool", None, None, None)
+            return
+        self.view.send("tool", tool.silhouette(), at, (self.theme.hatch, self.theme.accent, tool.flute_length))
+
+    def _picked(self, label: object) -> None:
+        if isinstance(label, int) and label >= 0:
+            self.step_picked.emit(label)
+
+
+def _broken(points: Any, piece: float) -> Any:
+    """A polyline cut into pieces and gaps of equal length, as pairs of points."""
+    result = []
+    for a, b in zip(points[:-1], points[1:], strict=True):
+        length = float(np.linalg.norm(b - a))
+        count = max(int(length / piece) // 2 * 2 + 1, 1)
+        t = np.linspace(0, 1, count + 1)[:, None]
+        chain = a + (b - a) * t
+        for i in range(0, count, 2):
+            result += [chain[i], chain[i + 1]]
+    return np.array(result)

@@ -1,0 +1,507 @@
+"""The window: stations along the top, the time ribbon below, files, undo, themes and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, QSettings, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bastler.core.demo import demo_job, new_job
+from bastler.core.job.document import Job
+from bastler.core.job.store import SUFFIX, load, write_atomically
+from bastler.core.problems import Unusable
+from bastler.ui import recovery
+from bastler.ui.app import application
+from bastler.ui.checker import Checker
+from bastler.ui.commands import Command, make_actions
+from bastler.ui.session import Session
+from bastler.ui.stations.steps import StepsStation
+from bastler.ui.theme import style
+from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
+from bastler.ui.widgets.overview import Overview
+from bastler.ui.widgets.ribbon import Ribbon
+from bastler.ui.widgets.solid import SolidPane
+
+STATIONS = ("Setup", "Steps", "Check", "Code")
+MESSAGE_MS = 8000
+
+
+class Window(QMainWindow):
+    """One job in one window. Stations other than Steps are built when they are first opened."""
+
+    def __init__(self, job: Job, path: Path | None = None) -> None:
+        super().__init__()
+        self.theme: Theme = THEMES.get(str(self._settings().value("theme", "day")), DAY)
+        style.apply(application(), self.theme)
+        self.setMinimumSize(1100, 680)
+        self.resize(1280, 800)
+        self._central: QWidget | None = None
+        self._open(job, path)
+
+    @staticmethod
+    def _settings() -> QSettings:
+        return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "bastler", "bastler")
+
+    # building
+
+    def _open(self, job: Job, path: Path | None) -> None:
+        """Build everything around a job."""
+        self._close_job()
+        self.session = Session(job, path)
+        self.checker = Checker(self.session)
+        self.checker.trouble.connect(self.say)
+        self.session.message.connect(self.say)
+        self.solid = SolidPane(self.session, self.theme)
+        self.solid.hide()
+        self.solid.step_picked.connect(self._select_hue)
+        self.stations: dict[str, QWidget] = {}
+        self.actions_by_id: dict[str, QAction] = {}
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._bar())
+        self.stack = QStackedWidget()
+        column.addWidget(self.stack, 1)
+        foot = QFrame()
+        foot.setObjectName("foot")
+        box = QVBoxLayout(foot)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        self.ribbon = Ribbon(self.session, self.theme)
+        self.ribbon.finding_clicked.connect(self._finding)
+        self.checker.progress.connect(self.ribbon.set_progress)
+        box.addWidget(self.ribbon)
+        self.status = QLabel()
+        self.status.setContentsMargins(24, 0, 24, 6)
+        self.status.setWordWrap(True)
+        box.addWidget(self.status)
+        self.status.hide()
+        column.addWidget(foot)
+        self.setCentralWidget(body)
+        for action in self.actions():
+            self.removeAction(action)
+        self.commands = self._commands()
+        self.actions_by_id = make_actions(self.commands, self)
+        self.overview = Overview(self.commands, self)
+        self.session.changed.connect(self._titles)
+        self.session.checked_changed.connect(self._finding_line)
+        self._message_timer = QTimer(self)
+        self._message_timer.setSingleShot(True)
+        self._message_timer.timeout.connect(self._finding_line)
+        self._titles()
+        self.show_station("Steps" if self.session.steps else "Setup")
+        QTimer.singleShot(0, self.checker.soon)
+
+    def _bar(self) -> QFrame:
+        bar = QFrame()
+        bar.setObjectName("bar")
+        bar.setFixedHeight(54)
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(14, 0, 10, 0)
+        self.menu_button = QPushButton("Bastler")
+        self.menu_button.setProperty("role", "quiet")
+        self.menu_button.setAccessibleName("Job menu")
+        self.menu_button.setFont(style.font(15, bold=True))
+        self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
+        self.menu_button.clicked.connect(self._menu)
+        row.addWidget(self.menu_button)
+        self.job_name = QLabel()
+        self.job_name.setFont(style.font(12.5, bold=True))
+        self.saved = QLabel()
+        self.saved.setProperty("role", "soft")
+        row.addWidget(self.job_name)
+        row.addWidget(self.saved)
+        row.addStretch(1)
+        self.station_buttons: dict[str, QPushButton] = {}
+        for word in STATIONS:
+            button = QPushButton(word)
+            button.setCheckable(True)
+            button.setAutoExclusive(True)
+            button.setProperty("role", "station")
+            button.setMinimumHeight(52)
+            button.clicked.connect(lambda _, w=word: self.show_station(w))
+            row.addWidget(button)
+            self.station_buttons[word] = button
+        row.addStretch(1)
+        self.about = QLabel()
+        self.about.setProperty("role", "soft")
+        row.addWidget(self.about)
+        for word, tip, run in (("↶", "Undo", lambda: self.session.undo()), ("↷", "Redo", lambda: self.session.redo()),
+                               ("◐", "Day or night", lambda: self.switch_theme())):  # fmt: skip
+            button = QPushButton(word)
+            button.setProperty("role", "quiet")
+            button.setFixedWidth(40)
+            button.setToolTip(tip)
+            button.setAccessibleName(tip)
+            button.clicked.connect(lambda _, r=run: r())
+            row.addWidget(button)
+            if tip == "Undo":
+                self.undo_button = button
+            elif tip == "Redo":
+                self.redo_button = button
+        return bar
+
+    def _station(self, word: str) -> QWidget:
+        """A station, built at its first use."""
+        if word not in self.stations:
+            widget: QWidget
+            if word == "Steps":
+                widget = StepsStation(self.session, self.theme, self.solid)
+            elif word == "Setup":
+                from bastler.ui.stations.setup import SetupStation
+
+                widget = SetupStation(self.session, self.theme, self.solid)
+            elif word == "Check":
+                from bastler.ui.stations.check import CheckStation
+
+                widget = CheckStation(self.session, self.theme, self.solid, self.checker)
+                widget.line_wanted.connect(self._line_wanted)
+            else:
+                from bastler.ui.stations.code import CodeStation
+
+                widget = CodeStation(self.session, self.theme, self.checker)
+            self.stations[word] = widget
+            self.stack.addWidget(widget)
+        return self.stations[word]
+
+    def show_station(self, word: str) -> None:
+        """Bring a station to the front."""
+        old = self.stack.currentWidget()
+        if old is not None and hasattr(old, "leave"):
+            old.leave()
+        widget = self._station(word)
+        self.stack.setCurrentWidget(widget)
+        self.station_buttons[word].setChecked(True)
+        widget.enter()  # type: ignore[attr-defined]
+
+    @property
+    def station(self) -> str:
+        """The station in front."""
+        return next(w for w, s in self.stations.items() if s is self.stack.currentWidget())
+
+    # commands
+
+    def _commands(self) -> list[Command]:
+        s = self.session
+
+        def has_step() -> bool:
+            return s.current is not None
+
+        def steps() -> StepsStation:
+            widget = self._station("Steps")
+            assert isinstance(widget, StepsStation)
+            return widget
+
+        def add() -> None:
+            self.show_station("Steps")
+            steps().open_add()
+
+        def check(run: str, *args: object) -> None:
+            self.show_station("Check")
+            getattr(self._station("Check"), run)(*args)
+
+        return [
+            *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", lambda w=w: self.show_station(w)) for i, w in enumerate(STATIONS, 1)),
+            Command("job.new", "New job", "Job", "Ctrl+N", self.new),
+            Command("job.open", "Open …", "Job", "Ctrl+O", self.open_file),
+            Command("job.save", "Save", "Job", "Ctrl+S", self.save),
+            Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", self.save_as),
+            Command("job.output", "Save G-code …", "Job", "Ctrl+E", self.save_code),
+            Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
+            Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
+            Command("step.add", "Add a step", "Steps", "Ctrl+T", add),
+            Command("step.next", "Next step", "Steps", "Alt+Down", lambda: self._walk(1), has_step),
+            Command("step.before", "Step before", "Steps", "Alt+Up", lambda: self._walk(-1), has_step),
+            Command("step.down", "Move the step down", "Steps", "Ctrl+Down", lambda: s.move_step(1), has_step),
+            Command("step.up", "Move the step up", "Steps", "Ctrl+Up", lambda: s.move_step(-1), has_step),
+            Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
+            Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
+            Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
+            Command("step.form", "To the form", "Steps", "Ctrl+Return", lambda: (self.show_station("Steps"), steps().close_add(), steps().form.focus_first()), has_step),
+            Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", self.gather),
+            Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", self._next_view),
+            Command("view.theme", "Day or night", "View", "Ctrl+L", self.switch_theme),
+            Command("check.play", "Play or stop", "Check", "Ctrl+P", lambda: check("play")),
+            Command("check.move", "Next move", "Check", "Ctrl+Right", lambda: check("go_move", 1)),
+            Command("check.move_back", "Move before", "Check", "Ctrl+Left", lambda: check("go_move", -1)),
+            Command("check.step", "Next step of the replay", "Check", "Ctrl+Shift+Right", lambda: check("go_step", 1)),
+            Command("check.step_back", "Step before of the replay", "Check", "Ctrl+Shift+Left", lambda: check("go_step", -1)),
+            Command("check.cancel", "Cancel the check", "Check", "Ctrl+.", self.checker.cancel),
+            Command("help.keys", "All shortcuts", "Help", "Ctrl+H | F1", self.show_overview),
+        ]  # fmt: skip
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        for group in ("Job", "Steps", "View", "Help"):
+            if group != "Job":
+                menu.addSeparator()
+            for command in (c for c in self.commands if c.group == group):
+                action = menu.addAction(command.title)
+                assert action is not None
+                action.setEnabled(command.enabled())
+                if command.id == "steps.gather":
+                    action.setCheckable(True)
+                    action.setChecked(self.session.setup.gather_by_tool)
+                action.setText(f"{command.title}\t{command.keys.split(' | ')[0]}")
+                action.triggered.connect(lambda _=False, c=command: c.run())
+            if group == "Job":
+                demo = menu.addAction("Open the demo job")
+                assert demo is not None
+                demo.triggered.connect(lambda _=False: self._leave_job() and self._open(demo_job(), None))
+                for path in recovery.recent():
+                    action = menu.addAction(f"{path.stem}  ({path.parent.name})")
+                    assert action is not None
+                    action.triggered.connect(lambda _=False, p=path: self._leave_job() and self.open_path(p))
+        menu.popup(self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height())))
+
+    def _walk(self, by: int) -> None:
+        i = self.session.index_of(self.session.selected) + by
+        if 0 <= i < len(self.session.steps):
+            self.session.select(self.session.steps[i].id)
+
+    def _select_hue(self, label: int) -> None:
+        """A surface was clicked: the step of that colour that cut it."""
+        for step in self.session.plan.steps:
+            if step.ready and (step.number - 1) % 8 == label:
+                self.session.select(step.step.id)
+                return
+
+    def _next_view(self) -> None:
+        self.show_station("Steps")
+        station = self._station("Steps")
+        assert isinstance(station, StepsStation)
+        words = list(station.view_buttons)
+        now = next(i for i, w in enumerate(words) if station.view_buttons[w].isChecked())
+        station.show_view(words[(now + 1) % len(words)])
+
+    def gather(self) -> None:
+        """Steps of one tool one after another where the order allows."""
+        setup = self.session.setup
+        self.session.edit(self.session.job.with_setup(setup.changed(gather_by_tool=not setup.gather_by_tool)))
+        word = "gathered by tool" if self.session.setup.gather_by_tool else "cut in the order of the list"
+        self.say(f"Steps are {word}.")
+
+    def show_overview(self) -> None:
+        """All shortcuts over the window."""
+        self.overview.open()
+
+    # texts
+
+    def say(self, text: str) -> None:
+        """A sentence for the person, shown for a while."""
+        self.status.setText(text)
+        self.status.show()
+        self._message_timer.start(MESSAGE_MS)
+
+    def _finding_line(self) -> None:
+        """The worst finding under the ribbon, in one line."""
+        if self._message_timer.isActive():
+            return
+        checked = self.session.checked
+        worst = next((f for f in checked.findings if f.severity != "note"), None) if checked else None
+        self.status.setVisible(worst is not None)
+        if worst is not None:
+            more = sum(f.severity != "note" for f in checked.findings) - 1
+            mark = "■" if worst.severity == "stop" else "▲"
+            self.status.setText(f"{mark} {worst.text}" + (f"  (+{more} more)" if more else ""))
+            self.status.setProperty("role", worst.severity)
+            dress = self.status.style()
+            assert dress is not None
+            dress.unpolish(self.status)
+            dress.polish(self.status)
+
+    def _titles(self) -> None:
+        s = self.session
+        self.job_name.setText(s.job.name or "Without a name")
+        self.saved.setText("saved" if s.path and not s.dirty else "not saved" if s.dirty else "")
+        self.about.setText(f"{s.job.units}  ·  {s.plan.frame.machine.name.split(',')[0]}  ")
+        self.undo_button.setEnabled(s.can_undo)
+        self.redo_button.setEnabled(s.can_redo)
+        self.setWindowTitle(f"{s.job.name}{' *' if s.dirty else ''} – Bastler")
+
+    def _finding(self, finding: object) -> None:
+        self.show_station("Check")
+        self._station("Check").show_finding(finding)  # type: ignore[attr-defined]
+
+    def _line_wanted(self, line: int) -> None:
+        if "Code" in self.stations:
+            self.stations["Code"].go_to_line(line)  # type: ignore[attr-defined]
+
+    def switch_theme(self) -> None:
+        """Day to night and back."""
+        self.theme = NIGHT if self.theme is DAY else DAY
+        self._settings().setValue("theme", self.theme.name)
+        style.apply(application(), self.theme)
+        self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
+        self.ribbon.set_theme(self.theme)
+        self.solid.set_theme(self.theme)
+        for station in self.stations.values():
+            station.set_theme(self.theme)  # type: ignore[attr-defined]
+
+    # files
+
+    def _leave_job(self) -> bool:
+        """Ask about unsaved edits; whether to go on."""
+        if not self.session.dirty:
+            self.session.recovery.clear()
+            return True
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self, "Unsaved edits", f"“{self.session.job.name}” has edits that are not saved. Save them?", buttons.Save | buttons.Discard | buttons.Cancel
+        )
+        if answer == buttons.Cancel:
+            return False
+        if answer == buttons.Save and not self.save():
+            return False
+        self.session.recovery.clear()
+        return True
+
+    def new(self) -> None:
+        """An empty job with the sample tools."""
+        if self._leave_job():
+            self._open(new_job(), None)
+
+    def open_file(self) -> None:
+        """Choose a job file."""
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", self._folder(), f"Jobs (*{SUFFIX})")
+        if name and self._leave_job():
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> bool:
+        """Open a job file; a file that can't be used is told and the job in view stays."""
+        try:
+            job = load(path)
+        except Unusable as error:
+            self._tell(str(error))
+            return False
+        recovery.remember(path)
+        self._open(job, path)
+        return True
+
+    def _folder(self) -> str:
+        return str(self.session.path.parent) if self.session.path else str(self._settings().value("folder", str(Path.home())))
+
+    def save(self) -> bool:
+        """Save where it came from, or ask."""
+        return self.save_to(self.session.path) if self.session.path else self.save_as()
+
+    def save_as(self) -> bool:
+        """Ask for a name and save."""
+        start = str(Path(self._folder()) / (self.session.job.name.lower().replace(" ", "-") + SUFFIX))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the job", start, f"Jobs (*{SUFFIX})")
+        if not name:
+            return False
+        path = Path(name)
+        return self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save to a path; trouble is told in words."""
+        try:
+            self.session.save(path)
+        except Unusable as error:
+            self._tell(str(error))
+            return False
+        self._settings().setValue("folder", str(path.parent))
+        self.say(f"Saved as {path}.")
+        return True
+
+    def save_code(self) -> None:
+        """Save the G-code in view; open questions and stop findings are asked about first."""
+        s = self.session
+        if s.hand_text is None:
+            from bastler.core.planning.planner import plan
+
+            obstacle = plan(s.job).first_obstacle()
+            if obstacle:
+                self._tell(f"There is no complete program yet. {obstacle}")
+                return
+            if s.checking is not None or s.checked is None:
+                self.say("The check is still running. Save once it is done.")
+                return
+        if s.checked is None:
+            return
+        if s.checked.stops:
+            first = next(f for f in s.checked.findings if f.severity == "stop")
+            buttons = QMessageBox.StandardButton
+            answer = QMessageBox.warning(
+                self, "Stop findings", f"{s.checked.stops} stop finding(s), the first: {first.text}\n\nSave the G-code all the same?",
+                buttons.Save | buttons.Cancel, buttons.Cancel,
+            )  # fmt: skip
+            if answer != buttons.Save:
+                return
+        start = str(Path(self._folder()) / (s.job.name.lower().replace(" ", "-") + ".nc"))
+        name, _ = QFileDialog.getSaveFileName(self, "Save the G-code", start, "G-code (*.nc *.txt)")
+        if name:
+            try:
+                write_atomically(Path(name), s.checked.program.text.encode())
+            except Unusable as error:
+                self._tell(str(error))
+                return
+            self.say(f"G-code saved as {name}.")
+
+    def _tell(self, text: str) -> None:
+        QMessageBox.information(self, "Bastler", text)
+
+    def offer_recovery(self) -> None:
+        """What a crash left behind is offered once."""
+        left = recovery.left_behind()
+        if not left:
+            return
+        newest = left[0]
+        buttons = QMessageBox.StandardButton
+        answer = QMessageBox.question(
+            self, "Edits found", f"Bastler ended without closing. “{newest.job.name}” has edits that were not saved. Go on with them?",
+            buttons.Yes | buttons.No,
+        )  # fmt: skip
+        if answer == buttons.Yes:
+            self.recover(newest)
+        else:
+            for one in left:
+                one.slot.unlink(missing_ok=True)
+
+    def recover(self, left: recovery.Left) -> None:
+        """Take a job that a crash left, as unsaved edits of its file."""
+        base = None
+        if left.path is not None:
+            try:
+                base = load(left.path)
+            except Unusable:
+                base = None
+        self._open(left.job, left.path)
+        self.session.saved_job = base if base is not None else new_job()
+        self.session.recovery.write(left.job, left.path)
+        left.slot.unlink(missing_ok=True)
+        self._titles()
+
+    def _close_job(self) -> None:
+        if hasattr(self, "checker"):
+            self.checker.close()
+            self.solid.view.close_worker()
+            self.session.blockSignals(True)
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Ask about unsaved edits, end the processes."""
+        assert event is not None
+        if not self._leave_job():
+            event.ignore()
+            return
+        self._close_job()
+        event.accept()
+
+
+
