@@ -115,7 +115,8 @@ class Answers:
 def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: Units = "mm") -> Answers:
     """Turn typed texts into values, in the order the fields are declared.
 
-    ``work`` is handed to the suggestions; a suggestion sees the answers before it.
+    ``work`` is handed to the suggestions; a suggestion sees the answers before it. A field whose
+    suggestion waits for another answer is not asked for: that other one is.
     """
     values = Values({})
     missing: list[str] = []
@@ -131,17 +132,18 @@ def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: 
             hidden.add(one.key)
             continue
         text = typed.get(one.key, "").strip()
+        waits = False
         if one.suggest is not None:
             try:
                 proposal = one.suggest(values, work)
             except Unanswered:
-                proposal = None
+                proposal, waits = None, True
             if proposal is not None:
                 suggestions[one.key] = proposal
         if not text:
             text = suggestions[one.key].text if one.key in suggestions else (one.default or "")
         if not text:
-            if not one.optional:
+            if not one.optional and not waits:
                 missing.append(one.key)
             continue
         try:

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
     QMenu,
     QMessageBox,
     QPushButton,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -111,8 +112,14 @@ class Window(QMainWindow):
         bar = QFrame()
         bar.setObjectName("bar")
         bar.setFixedHeight(54)
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(14, 0, 10, 0)
+        whole = QHBoxLayout(bar)
+        whole.setContentsMargins(14, 0, 10, 0)
+        left, right = QWidget(), QWidget()
+        row = QHBoxLayout(left)
+        row.setContentsMargins(0, 0, 0, 0)
+        for side in (left, right):
+            side.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        whole.addWidget(left, 1)
         self.menu_button = QPushButton("Bastler")
         self.menu_button.setProperty("role", "quiet")
         self.menu_button.setAccessibleName("Job menu")
@@ -127,6 +134,7 @@ class Window(QMainWindow):
         row.addWidget(self.job_name)
         row.addWidget(self.saved)
         row.addStretch(1)
+        row = whole
         self.station_buttons: dict[str, QPushButton] = {}
         for word in STATIONS:
             button = QPushButton(word)
@@ -137,6 +145,9 @@ class Window(QMainWindow):
             button.clicked.connect(lambda _, w=word: self.show_station(w))
             row.addWidget(button)
             self.station_buttons[word] = button
+        whole.addWidget(right, 1)
+        row = QHBoxLayout(right)
+        row.setContentsMargins(0, 0, 0, 0)
         row.addStretch(1)
         self.about = QLabel()
         self.about.setProperty("role", "soft")

@@ -122,8 +122,13 @@ def _rectangles(function, height, label, width, *extra):
     return out[:count], labels[:count]
 
 
-def mesh_of(grid: Grid, heights: NDArray[np.float32], labels: NDArray[np.int32], bottom: float) -> Mesh:
-    """Faces of the solid between ``bottom`` and the heights; cells at the bottom are holes."""
+def mesh_of(
+    grid: Grid, heights: NDArray[np.float32], labels: NDArray[np.int32], bottom: float, seam: float = 0.0
+) -> Mesh:
+    """Faces of the solid between ``bottom`` and the heights; cells at the bottom are holes.
+
+    ``seam`` (cells) makes faces that much larger on each side, for pictures; 0 is exact.
+    """
     heights, labels = np.ascontiguousarray(heights), np.ascontiguousarray(labels.astype(np.int32))
     low = np.float32(bottom)
     parts, normals, names = [], [], []
@@ -135,8 +140,8 @@ def mesh_of(grid: Grid, heights: NDArray[np.float32], labels: NDArray[np.int32],
         names.append(label)
 
     def level(rects, label, up):
-        xa, xb = g.x0 + rects[:, 0] * g.cell, g.x0 + rects[:, 1] * g.cell
-        ya, yb = g.y0 + rects[:, 2] * g.cell, g.y0 + rects[:, 3] * g.cell
+        xa, xb = g.x0 + (rects[:, 0] - seam) * g.cell, g.x0 + (rects[:, 1] + seam) * g.cell
+        ya, yb = g.y0 + (rects[:, 2] - seam) * g.cell, g.y0 + (rects[:, 3] + seam) * g.cell
         z = rects[:, 4] if up else np.full(len(rects), float(low))
         ring = [(xa, ya), (xb, ya), (xb, yb), (xa, yb)]
         corners = [np.stack([x, y, z], axis=1) for x, y in (ring if up else ring[::-1])]
@@ -153,7 +158,7 @@ def mesh_of(grid: Grid, heights: NDArray[np.float32], labels: NDArray[np.int32],
         rects, label = _rectangles(_walls, h, name, 6, low)
         at = (g.x0 if across_x else g.y0) + rects[:, 0] * g.cell
         other = g.y0 if across_x else g.x0
-        a, b = other + rects[:, 1] * g.cell, other + rects[:, 2] * g.cell
+        a, b = other + (rects[:, 1] - seam) * g.cell, other + (rects[:, 2] + seam) * g.cell
         z0, z1, sign = rects[:, 3], rects[:, 4], rects[:, 5]
         flip = sign < 0 if across_x else sign > 0
         p, q = np.where(flip, b, a), np.where(flip, a, b)

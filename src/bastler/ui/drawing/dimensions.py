@@ -20,6 +20,7 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme
 
 TIER_PX = 30.0
+SIDE_TIER_PX = 42.0
 FIRST_TIER_PX = 24.0
 GAP_PX = 4.0
 OVERSHOOT_PX = 6.0
@@ -83,11 +84,11 @@ class DimensionPainter:
         middle = (low + high) / 2
         span = (min(low, middle - need / 2) - 8, max(high, middle + need / 2) + 8)
         tier = self._free_tier(side, span)
-        away = FIRST_TIER_PX + tier * TIER_PX
+        away = FIRST_TIER_PX + tier * (TIER_PX if level else SIDE_TIER_PX)
         f = self.frame
         at = {"top": f.top() - away, "bottom": f.bottom() + away, "left": f.left() - away, "right": f.right() + away}[side]
         colour, lit = self._look(mark.field)
-        self.p.setPen(thin(colour))
+        self.p.setPen(thin(colour if lit else self.theme.soft_ink))
         sign = 1.0 if side in ("bottom", "right") else -1.0
         for end in (a, b):
             start = (end.y() if level else end.x()) + sign * GAP_PX

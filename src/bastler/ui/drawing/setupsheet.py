@@ -66,7 +66,7 @@ class SetupSheet(QWidget):
         top = Projection.fit((x0, x1, y0, y1), QRectF(MARGIN_LEFT, MARGIN_TOP, wide, (y1 - y0) * scale), scale)
         below = MARGIN_TOP + (y1 - y0) * scale + BETWEEN
         front = Projection.fit((x0, x1, z0, z1), QRectF(MARGIN_LEFT, below, wide, (z1 - z0) * scale), scale)
-        self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), boxes, "Top")
+        self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), boxes[:2], "Top")
         self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), boxes, "Front")
         self._dimensions(p, top, front)
         self._anchors(p, top, front)
@@ -157,7 +157,7 @@ class SetupSheet(QWidget):
             p.drawLine(at, at + d)
             pens.arrow(p, at + d, 0 if d.x() else -90, t.accent)
             p.setFont(font(11, bold=True))
-            p.drawText(at + d + (QPointF(5, 5) if d.x() else QPointF(7, 6)), word)
+            p.drawText(at + d + (QPointF(-6, -9) if d.x() else QPointF(7, 6)), word)
         pens.zero_mark(p, at, t.ink, t.paper, 8)
 
     def point_of(self, anchor: str, view: int) -> QPointF:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers
@@ -72,13 +74,16 @@ class ToolSheet(QWidget):
         outline = [*right, *((-rr, zz) for rr, zz in reversed(right))]
         p.setBrush(pens.tint(t.accent, 0.30))
         p.drawPolygon(QPolygonF([view.at(q) for q in outline]))
+        body = QPainterPath()
+        body.addPolygon(QPolygonF([view.at(q) for q in outline]))
+        p.save()
+        p.setClipPath(body)
         p.setPen(pens.thin(t.accent))
-        turns = max(tool.flutes, 1)
-        for i in range(turns * 2):
-            low = tool.flute_length * i / (turns * 2)
-            high = min(low + tool.diameter * 0.8, tool.flute_length)
-            if low >= tool.tip_length:
-                p.drawLine(view.at((-tool.radius, low)), view.at((tool.radius, high)))
+        pitch = max(tool.diameter * math.pi / math.tan(math.radians(35)) / max(tool.flutes, 1), 0.5)
+        rise = tool.diameter / math.tan(math.radians(35))
+        for i in range(-math.ceil(rise / pitch), math.ceil(tool.flute_length / pitch) + 1):
+            p.drawLine(view.at((-tool.radius, i * pitch)), view.at((tool.radius, i * pitch + rise)))
+        p.restore()
         p.setPen(pens.chain(t.soft_ink))
         p.drawLine(view.at((0, -4 / view.scale * 3)), view.at((0, tool.gauge_length + 4 / view.scale * 3)))
         self._dimensions(p, view, tool, widest)

@@ -13,7 +13,7 @@ from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind
 from bastler.ui.theme.style import font
 
-LONGEST_SEGMENTS = 26
+LONGEST_SEGMENTS = {2: 25, 3: 19}
 
 
 class Editor(QObject):
@@ -219,7 +219,7 @@ def editor_for(field: Field, tools: list[tuple[str, str]]) -> Editor:
     if field.kind is Kind.FLAG:
         choices = [("yes", "Yes"), ("no", "No")]
     if choices:
-        if len(choices) <= 3 and sum(len(word) for _, word in choices) <= LONGEST_SEGMENTS:
+        if sum(len(word) for _, word in choices) <= LONGEST_SEGMENTS.get(len(choices), 0):
             return SegmentEditor(choices, field.label)
         return ListEditor(choices)
     return LineEditor(field)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, unit_word
@@ -17,18 +17,23 @@ WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL)
 class _Row:
     """The widgets of one field."""
 
-    def __init__(self, field: Field, editor: Editor, label: QLabel, unit: QLabel, note: QLabel) -> None:
+    def __init__(self, field: Field, editor: Editor, label: QLabel, unit: QLabel | None, note: QLabel) -> None:
         self.field, self.editor, self.label, self.unit, self.note = field, editor, label, unit, note
 
     def set_visible(self, visible: bool) -> None:
         for widget in (self.label, self.editor.widget, self.unit):
-            widget.setVisible(visible)
+            if widget is not None:
+                widget.setVisible(visible)
         if not visible:
             self.note.setVisible(False)
 
 
-class Form(QScrollArea):
-    """Shows typed texts against fields; says what is typed and where the cursor is."""
+class Form(QWidget):
+    """Shows typed texts against fields; says what is typed and where the cursor is.
+
+    Words above it jump to a group, so the last one is never far; the reason of a suggestion is shown for
+    the tool and for the field with the cursor.
+    """
 
     typed = pyqtSignal(str, str)
     focused = pyqtSignal(str)
@@ -37,9 +42,20 @@ class Form(QScrollArea):
     def __init__(self, groups: dict[str, str] | None = None, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._groups = groups or {}
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFrameShape(QFrame.Shape.NoFrame)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.jumps = QHBoxLayout()
+        self.jumps.setContentsMargins(10, 2, 10, 2)
+        self.jumps.setSpacing(0)
+        column.addLayout(self.jumps)
+        self.area = QScrollArea()
+        self.area.setWidgetResizable(True)
+        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.area.setFrameShape(QFrame.Shape.NoFrame)
+        column.addWidget(self.area, 1)
+        self._cursor = ""
+        self._typed: dict[str, str] = {}
         self._fields: tuple[Field, ...] = ()
         self.rows: dict[str, _Row] = {}
         self._heads: list[tuple[str, QWidget]] = []
@@ -52,7 +68,7 @@ class Form(QScrollArea):
         """Build the form if its fields are new; then bring every row up to date."""
         if fields is not self._fields:
             self._build(fields, units, tools)
-        self._answers = answers
+        self._answers, self._typed = answers, typed
         flagged = {p.field: p for p in reversed(answers.problems)}
         for key, row in self.rows.items():
             visible = key not in answers.hidden
@@ -66,7 +82,8 @@ class Form(QScrollArea):
             row.editor.show_state(
                 typed.get(key, ""), shown_suggestion(row.field, answers), wrong=problem is not None and problem.blocks, asks=asks
             )
-            row.unit.setText(unit_word(row.field.kind, units))
+            if row.unit is not None:
+                row.unit.setText(unit_word(row.field.kind, units))
             self._note(row, typed, answers, problem.text if problem else "", problem.blocks if problem else False, asks)
         for group, head in self._heads:
             head.setVisible(any(r.field.group == group and k not in answers.hidden for k, r in self.rows.items()))
@@ -77,7 +94,11 @@ class Form(QScrollArea):
             text = ("■ " if blocks else "▲ ") + text
         elif row.field.kind is Kind.TOOL and asks:
             text, role = "No tool in the table fits yet.", "soft"
-        elif row.field.key in answers.suggestions and not typed.get(row.field.key):
+        elif (
+            row.field.key in answers.suggestions
+            and not typed.get(row.field.key)
+            and (row.field.kind is Kind.TOOL or row.field.key == self._cursor)
+        ):
             text, role = answers.suggestions[row.field.key].reason, "reason"
         if row.note.text() != text:
             row.note.setText(text)
@@ -108,15 +129,35 @@ class Form(QScrollArea):
                 self._add_row(grid, field, units, tools)
             column.addLayout(grid)
         column.addStretch(1)
-        old = self.takeWidget()
+        old = self.area.takeWidget()
         if old is not None:
             old.deleteLater()
-        self.setWidget(body)
+        self.area.setWidget(body)
+        self._build_jumps()
         previous: QWidget | None = None
         for row in self.rows.values():
             if previous is not None:
                 QWidget.setTabOrder(previous, row.editor.widget)
             previous = row.editor.widget
+
+    def _build_jumps(self) -> None:
+        while self.jumps.count():
+            item = self.jumps.takeAt(0)
+            widget = item.widget() if item is not None else None
+            if widget is not None:
+                widget.deleteLater()
+        for group, head in self._heads:
+            button = QPushButton(self._groups.get(group, group))
+            button.setProperty("role", "quiet")
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _, h=head: self._jump(h))
+            self.jumps.addWidget(button)
+        self.jumps.addStretch(1)
+
+    def _jump(self, head: QWidget) -> None:
+        bar = self.area.verticalScrollBar()
+        if bar is not None:
+            bar.setValue(head.y())
 
     def _head(self, text: str) -> QWidget:
         head = QWidget()
@@ -133,9 +174,9 @@ class Form(QScrollArea):
     def _add_row(self, grid: QGridLayout, field: Field, units: Units, tools: list[tuple[str, str]]) -> None:
         editor = editor_for(field, tools)
         editor.setParent(self)
-        label, unit, note = QLabel(field.label), QLabel(unit_word(field.kind, units)), QLabel()
+        label, note = QLabel(field.label), QLabel()
+        unit: QLabel | None = QLabel(unit_word(field.kind, units))
         label.setBuddy(editor.widget)
-        unit.setProperty("role", "soft")
         note.setWordWrap(True)
         editor.widget.setAccessibleName(field.label)
         editor.widget.setToolTip(field.question)
@@ -144,9 +185,12 @@ class Form(QScrollArea):
         if field.kind in WIDE_KINDS or (field.choices and not isinstance(editor, ListEditor)):
             grid.addWidget(editor.widget, at, 1, 1, 2)
             editor.widget.setMinimumWidth(FIELD_WIDTH_PX + 50)
+            unit = None
         else:
             editor.widget.setFixedWidth(FIELD_WIDTH_PX)
             grid.addWidget(editor.widget, at, 1)
+            assert unit is not None
+            unit.setProperty("role", "soft")
             unit.setMinimumWidth(46)
             grid.addWidget(unit, at, 2)
         grid.addWidget(note, at + 1, 0, 1, 3)
@@ -160,7 +204,13 @@ class Form(QScrollArea):
     # walking
 
     def _on_focus(self, key: str) -> None:
-        self.ensureWidgetVisible(self.rows[key].editor.widget, 0, 60)
+        before, self._cursor = self._cursor, key
+        for one in (before, key):
+            row = self.rows.get(one)
+            if row is not None and self._answers is not None and one not in self._answers.hidden:
+                problem = next((p for p in self._answers.problems if p.field == one), None)
+                self._note(row, self._typed, self._answers, problem.text if problem else "", bool(problem and problem.blocks), one in self._answers.missing)
+        self.area.ensureWidgetVisible(self.rows[key].editor.widget, 0, 60)
         self.focused.emit(key)
 
     def focus_field(self, key: str) -> None:

@@ -12,8 +12,7 @@ import vtkmodules.vtkInteractionStyle
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
-from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPlane, vtkPolyData
-from vtkmodules.vtkFiltersCore import vtkClipPolyData
+from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
 from vtkmodules.vtkRenderingCore import (
     vtkActor,
     vtkCellPicker,
@@ -27,11 +26,18 @@ from vtkmodules.vtkRenderingCore import (
 VIEWS = {"iso": ((-0.55, -0.85, 0.62), (0, 0, 1)), "top": ((0, 0, 1), (0, 1, 0)), "front": ((0, -1, 0), (0, 0, 1)), "right": ((1, 0, 0), (0, 0, 1))}
 ROUND_SIDES = 40
 ZOOM_STEP = 1.15
+FIT_MARGIN = 1.12
+SOFTENED = 0.30
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
     """``#RRGGBB`` as 0..1."""
     return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+
+
+def softened(colour: str) -> tuple[float, float, float]:
+    """A hue mixed with white, so that shading stays readable on it."""
+    return tuple(c + (1 - c) * SOFTENED for c in rgb(colour))
 
 
 def _quads(corners, normals=None) -> vtkPolyData:
@@ -68,13 +74,13 @@ class Renderer:
         self.renderer.SetUseFXAA(True)
         self._lights()
         self.stock = vtkActor()
-        self.clip = None
         self.labels = np.zeros(0, np.int32)
         self.data = None
         self.paths: list[vtkActor] = []
         self.tool = vtkActor()
         self.fixture: list[vtkActor] = []
         self.axes: list[vtkActor] = []
+        self._fitted = True
         self.bounds = (0.0, 100.0, 0.0, 60.0, 0.0, 20.0)
         self._tool_shape = None
         self.picker = vtkCellPicker()
@@ -97,12 +103,13 @@ class Renderer:
         """The paper behind."""
         self.renderer.SetBackground(*rgb(colour))
 
-    def set_mesh(self, mesh, colours: list[str], raw: str) -> None:
-        """Faces coloured by label: -1 is raw stock, i is ``colours[i]``."""
-        table = np.array([[round(c * 255) for c in rgb(raw)], *[[round(c * 255) for c in rgb(one)] for one in colours]], np.uint8)
+    def set_mesh(self, mesh, colours: list[str], raw: str, opened: str) -> None:
+        """Faces coloured by label: -2 is a section face (``opened``), -1 raw stock, i is ``colours[i]``."""
+        paints = [rgb(opened), rgb(raw), *(softened(one) for one in colours)]
+        table = np.array([[round(c * 255) for c in paint] for paint in paints], np.uint8)
         self.labels = mesh.labels
         self.data = _quads(mesh.corners, mesh.normals)
-        _colours(self.data, table[np.clip(mesh.labels, -1, len(colours) - 1) + 1])
+        _colours(self.data, table[np.clip(mesh.labels, -2, len(colours) - 1) + 2])
         self.renderer.RemoveActor(self.stock)
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(self.data)
@@ -115,34 +122,10 @@ class Renderer:
         look.SetSpecularPower(18)
         look.SetInterpolationToPhong()
         self.renderer.AddActor(self.stock)
-        self._apply_clip()
 
     def set_bounds(self, bounds) -> None:
         """What the standard views fit: x0, x1, y0, y1, z0, z1."""
         self.bounds = tuple(bounds)
-
-    def set_section(self, axis: int | None, position: float = 0.0) -> None:
-        """Cut the stock open at a plane across X (0), Y (1) or Z (2); ``None`` closes it."""
-        self.clip = None if axis is None else (axis, position)
-        self._apply_clip()
-
-    def _apply_clip(self) -> None:
-        mapper = self.stock.GetMapper()
-        if mapper is None or self.data is None:
-            return
-        if self.clip is None:
-            mapper.SetInputData(self.data)
-            return
-        axis, position = self.clip
-        plane = vtkPlane()
-        origin, normal = [0.0] * 3, [0.0] * 3
-        origin[axis], normal[axis] = position, 1.0 if axis == 1 else -1.0
-        plane.SetOrigin(*origin)
-        plane.SetNormal(*normal)
-        clip = vtkClipPolyData()
-        clip.SetInputData(self.data)
-        clip.SetClipFunction(plane)
-        mapper.SetInputConnection(clip.GetOutputPort())
 
     def set_fixture(self, boxes, colour: str) -> None:
         """Jaws and bed as plain boxes."""
@@ -157,16 +140,16 @@ class Renderer:
                     [[x1, y0, z0], [x1, y1, z0], [x1, y1, z1], [x1, y0, z1]], [[x0, y1, z0], [x0, y0, z0], [x0, y0, z1], [x0, y1, z1]],
                 ], np.float32)  # fmt: skip
             normals = np.array([[0, 0, 1], [0, 0, -1], [0, -1, 0], [0, 1, 0], [1, 0, 0], [-1, 0, 0]], np.float32)
-            self.fixture.append(self._plain(_quads(corners, normals), colour, 1.0))
+            self.fixture.append(self._plain(_quads(corners, normals), colour, 1.0, soft=True))
 
-    def _plain(self, data, colour: str, opacity: float) -> vtkActor:
+    def _plain(self, data, colour: str, opacity: float, *, soft: bool = False) -> vtkActor:
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(data)
         mapper.ScalarVisibilityOff()
         actor = vtkActor()
         actor.SetMapper(mapper)
         look = actor.GetProperty()
-        look.SetColor(*rgb(colour))
+        look.SetColor(*(softened(colour) if soft else rgb(colour)))
         look.SetOpacity(opacity)
         look.SetAmbient(0.35)
         look.SetDiffuse(0.7)
@@ -248,10 +231,24 @@ class Renderer:
         camera.SetViewUp(*up)
         camera.ParallelProjectionOn()
         self.renderer.ResetCamera(*b)
-        camera.Zoom(1.35 if name == "iso" else 1.45)
+        self._fitted = True
+        self._fit()
+
+    def _fit(self) -> None:
+        """Scale so that the stock's box fills most of the picture."""
+        camera = self.renderer.GetActiveCamera()
+        b = self.bounds
+        matrix = camera.GetViewTransformMatrix()
+        turn = np.array([[matrix.GetElement(i, j) for j in range(4)] for i in range(4)])
+        corners = np.array([[b[i], b[2 + j], b[4 + k], 1.0] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+        seen = corners @ turn.T
+        half_x, half_y = np.abs(seen[:, 0]).max(), np.abs(seen[:, 1]).max()
+        width, height = self.window.GetSize()
+        camera.SetParallelScale(max(half_y, half_x * height / max(width, 1)) * FIT_MARGIN)
 
     def turn(self, dx: float, dy: float) -> None:
         """Rotate by pixels dragged."""
+        self._fitted = False
         camera = self.renderer.GetActiveCamera()
         camera.Azimuth(-dx * 0.4)
         camera.Elevation(dy * 0.4)
@@ -259,6 +256,7 @@ class Renderer:
 
     def pan(self, dx: float, dy: float) -> None:
         """Shift by pixels dragged."""
+        self._fitted = False
         camera = self.renderer.GetActiveCamera()
         height = max(self.window.GetSize()[1], 1)
         unit = 2 * camera.GetParallelScale() / height
@@ -271,6 +269,7 @@ class Renderer:
 
     def zoom(self, notches: float) -> None:
         """Closer (positive) or further."""
+        self._fitted = False
         self.renderer.GetActiveCamera().Zoom(ZOOM_STEP**notches)
 
     # pictures
@@ -278,6 +277,8 @@ class Renderer:
     def resize(self, width: int, height: int) -> None:
         """Size of the picture in pixels."""
         self.window.SetSize(max(width, 16), max(height, 16))
+        if self._fitted:
+            self._fit()
 
     def image(self) -> np.ndarray:
         """The picture, (height, width, 3) uint8."""
@@ -300,9 +301,5 @@ class Renderer:
         self.picker.AddPickList(self.stock)
         if not self.picker.Pick(x, height - 1 - y, 0, self.renderer):
             return None
-        place = np.array(self.picker.GetPickPosition())
-        if self.clip is None:
-            cell = self.picker.GetCellId()
-            return int(self.labels[cell]) if 0 <= cell < len(self.labels) else None
-        points = vtk_to_numpy(self.data.GetPoints().GetData()).reshape(-1, 4, 3)
-        return int(self.labels[int(np.argmin(np.abs(points.mean(axis=1) - place).sum(axis=1)))])
+        cell = self.picker.GetCellId()
+        return int(self.labels[cell]) if 0 <= cell < len(self.labels) else None

@@ -9,7 +9,37 @@ from __future__ import annotations
 import sys
 from multiprocessing.connection import Connection
 
-from bastler.core.verify.mesh import mesh_of
+import numpy as np
+
+from bastler.core.verify.grid import Grid
+from bastler.core.verify.mesh import Mesh, mesh_of
+
+OPENED = -2
+SEAM_CELLS = 0.03
+"""Faces are drawn this much larger, so that no light shows through where large and small ones meet."""
+
+
+def opened_mesh(grid: Grid, heights, labels, bottom: float, axis: int | None, position: float) -> Mesh:
+    """The solid's faces, cut open at a plane across X, Y or Z; the cut itself is labelled ``OPENED``."""
+    if axis == 2:
+        labels = np.where(heights > position, OPENED, labels)
+        heights = np.maximum(np.minimum(heights, np.float32(position)), np.float32(bottom))
+    elif axis is not None:
+        count = grid.nx if axis == 0 else grid.ny
+        low = grid.x0 if axis == 0 else grid.y0
+        k = min(max(round((position - low) / grid.cell), 1 if axis == 0 else 0), count if axis == 0 else count - 1)
+        if axis == 0:
+            heights, labels = heights[:, :k], labels[:, :k]
+            grid = Grid(grid.x0, grid.y0, grid.cell, k, grid.ny)
+            plane = grid.x0 + k * grid.cell
+        else:
+            heights, labels = heights[k:], labels[k:]
+            plane = grid.y0 + k * grid.cell
+            grid = Grid(grid.x0, plane, grid.cell, grid.nx, count - k)
+        mesh = mesh_of(grid, heights, labels, bottom, SEAM_CELLS)
+        cut = np.all(np.abs(mesh.corners[:, :, axis] - plane) < grid.cell * 0.1, axis=1)
+        return Mesh(mesh.corners, mesh.normals, np.where(cut, OPENED, mesh.labels).astype(np.int32))
+    return mesh_of(grid, heights, labels, bottom, SEAM_CELLS)
 
 
 def serve(connection: Connection) -> None:
@@ -18,19 +48,23 @@ def serve(connection: Connection) -> None:
 
     scene = Renderer()
     number = 0
+    stock: tuple = ()
+    section: tuple = (None, 0.0)
+    stale = False
 
     def apply(message) -> None:
-        nonlocal number
+        nonlocal number, stock, section, stale
         word, *rest = message
         if word == "stock":
-            grid, heights, labels, bottom, colours, raw = rest
-            scene.set_mesh(mesh_of(grid, heights, labels, bottom), colours, raw)
+            stock, stale = tuple(rest), True
+        elif word == "section":
+            section, stale = tuple(rest), bool(stock)
         elif word == "pick":
             connection.send(("picked", scene.pick(*rest)))
         elif word == "number":
             number = rest[0]
         else:
-            getattr(scene, {"bounds": "set_bounds", "background": "set_background", "section": "set_section", "fixture": "set_fixture",
+            getattr(scene, {"bounds": "set_bounds", "background": "set_background", "fixture": "set_fixture",
                             "paths": "set_paths", "axes": "set_axes", "tool": "set_tool"}.get(word, word))(*rest)  # fmt: skip
 
     while True:
@@ -38,6 +72,10 @@ def serve(connection: Connection) -> None:
             apply(connection.recv())
             while connection.poll():
                 apply(connection.recv())
+            if stale:
+                grid, heights, labels, bottom, *paints = stock
+                scene.set_mesh(opened_mesh(grid, heights, labels, bottom, *section), *paints)
+                stale = False
             picture = scene.image()
             connection.send(("picture", number, picture.shape[1], picture.shape[0], picture.tobytes()))
         except (EOFError, ConnectionError):

@@ -310,7 +310,7 @@ class CheckStation(QWidget):
         """The station comes to the front: at the end of the program unless a moment was chosen."""
         self.place.addWidget(self.solid)
         self.solid.show()
-        self.solid.wake()
+        self.solid.wake(tools=True)
         if self._ends and self.session.time == 0.0:
             self.session.set_time(self._ends[-1])
         else:

@@ -49,6 +49,8 @@ class CodeStation(QWidget):
             self.editor.markerDefine(QsciScintilla.MarkerSymbol.FullRectangle, FIRST_MARKER + i)
             self.editor.setMarkerBackgroundColor(QColor(colour), FIRST_MARKER + i)
             self.editor.setMarkerForegroundColor(QColor(colour), FIRST_MARKER + i)
+        self.editor.SendScintilla(QsciScintilla.SCI_SETSCROLLWIDTHTRACKING, 1)
+        self.editor.SendScintilla(QsciScintilla.SCI_SETSCROLLWIDTH, 200)
         self.editor.setFolding(QsciScintilla.FoldStyle.PlainFoldStyle, FOLD_MARGIN)
         self.editor.cursorPositionChanged.connect(self._on_line)
         self.editor.textChanged.connect(self._edited)
@@ -181,7 +183,7 @@ class CodeStation(QWidget):
             step = self._steps[line] if line < len(self._steps) else -1
             who = names[step] if 0 <= step < len(names) else "Program"
             self.word.setText(f"{who}: line {line + 1} ends at X {x:.3f}  Y {y:.3f}  Z {z:.3f}")
-            if 0 <= step < len(checked.step_ids) and self.editor.hasFocus():
+            if 0 <= step < len(checked.step_ids) and self.isVisible():
                 self.session.select(checked.step_ids[step])
         self.sheet.update()
 
@@ -192,7 +194,8 @@ class CodeStation(QWidget):
 
     def _follow_step(self) -> None:
         step = self.session.index_of(self.session.selected)
-        if step in self._steps and not self.editor.hasFocus():
+        here = self.editor.getCursorPosition()[0]
+        if step in self._steps and (here >= len(self._steps) or self._steps[here] != step):
             self.go_to_line(self._steps.index(step) + 1)
 
     def _follow_time(self, seconds: float) -> None:

@@ -99,9 +99,9 @@ class SetupStation(QWidget):
         self.sheet = SetupSheet(self.session, theme)
         self.sheet.field_clicked.connect(self.form.focus_field)
         self.sheet.anchor_clicked.connect(lambda a: self.session.type_setup("anchor", a))
-        row.addWidget(self.sheet, 3)
+        row.addWidget(self.sheet, 5)
         self.solid_place = QVBoxLayout()
-        row.addLayout(self.solid_place, 2)
+        row.addLayout(self.solid_place, 4)
         return page
 
     def _pick(self, what: str, combo: QComboBox) -> None:
@@ -128,6 +128,8 @@ class SetupStation(QWidget):
             combo.setCurrentIndex(combo.findData(value))
         self.form.show_form(FIELDS, setup.values, answers, self.session.job.units, [])
         missing = [f for f in FIELDS if f.key in answers.missing]
+        if self.pages.currentIndex() == 1:
+            return
         if missing:
             self._say(missing[0].question)
         elif not self.question.text():
@@ -143,7 +145,7 @@ class SetupStation(QWidget):
         """Block or tools."""
         self.page_buttons[index].setChecked(True)
         self.pages.setCurrentIndex(index)
-        self.question.setText("")
+        self._say("" if index == 0 else "What is in the magazine")
         self.refresh()
         if index == 1:
             self.tools.table.setFocus()
@@ -152,7 +154,7 @@ class SetupStation(QWidget):
         """The station comes to the front."""
         self.solid_place.addWidget(self.solid)
         self.solid.show()
-        self.solid.wake()
+        self.solid.wake(raw=True)
         if self.form.open_questions():
             self.form.focus_first()
 

@@ -69,6 +69,7 @@ class ToolsPage(QWidget):
         vertical.setDefaultSectionSize(40)
         horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         horizontal.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
+        horizontal.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         horizontal.sectionClicked.connect(self.sort)
         self.table.currentCellChanged.connect(self._picked)
         box.addWidget(self.table, 1)

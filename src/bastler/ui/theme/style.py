@@ -81,9 +81,10 @@ QPushButton[role="station"]:focus { border-bottom-color: $soft_ink; }
 QPushButton[role="station"]:checked { background: transparent; color: $accent; font-weight: bold; border-bottom-color: $accent; }
 QPushButton[role="quiet"] { background: transparent; border: 2px solid transparent; padding: 4px 8px; }
 QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus { border-color: $line; }
-QPushButton[role="segment"] { border-radius: 0; margin: 0; padding: 3px 10px; }
+QPushButton[role="segment"] { border-radius: 0; margin: 0; padding: 3px 7px; }
 QPushButton[suggested="true"]:checked { background: $accent_fill; color: $ink; border-color: $line; }
 QListWidget, QTreeWidget, QTableWidget, QPlainTextEdit { background: transparent; border: none; outline: none; }
+QListWidget::item:selected { background: $accent_fill; color: $ink; border-radius: 5px; }
 QTableWidget { gridline-color: $line; selection-background-color: $accent_fill; selection-color: $ink; }
 QHeaderView::section { background: $bench; border: none; border-bottom: 1px solid $line; padding: 4px; color: $soft_ink; }
 QTableCornerButton::section { background: $bench; border: none; }

@@ -136,6 +136,9 @@ class Ribbon(QWidget):
             left = min(max(x - width / 2, 4), self.width() - width - 4)
             if i == 0:
                 left = SIDE_PX
+            if self.session.time > 0 and abs(self._x(self.session.time) - (x if i else SIDE_PX + 5)) < 58:
+                i += 1
+                continue
             p.drawText(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter, text)
             i += 1
 

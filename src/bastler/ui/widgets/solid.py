@@ -5,9 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
-from PyQt6.QtCore import Qt
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.core.verify.grid import Grid
@@ -31,6 +30,8 @@ class SolidPane(QWidget):
     def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
+        self.setObjectName("paper")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 6)
         self.view = SceneView(theme)
@@ -67,17 +68,32 @@ class SolidPane(QWidget):
         self.place.setMinimumWidth(58)
         row.addWidget(self.place)
         column.addWidget(self.bar)
+        self._checking_tools = (self.lines, self.section, self.slider, self.place)
+        self._raw = False
         self._viewed = False
         self._shown_checked: Any = None
         session.checked_changed.connect(self.show_end)
         session.changed.connect(self._setup_changed)
 
-    def wake(self) -> None:
-        """Start the picture; called when a station shows the pane."""
+    def wake(self, *, raw: bool = False, tools: bool = False) -> None:
+        """Start the picture; called when a station shows the pane.
+
+        ``raw`` shows the uncut block, ``tools`` the buttons for section and paths.
+        """
         fresh = not self.view.awake
+        for widget in self._checking_tools:
+            widget.setVisible(tools)
         self.view.wake()
-        if fresh or self._shown_checked is not self.session.checked:
+        if not tools:
+            self.lines.setChecked(False)
+            self.section.setCurrentIndex(0)
+        if fresh or raw or self._raw or self._shown_checked is not self.session.checked:
+            self._raw = raw
             self.show_end()
+        if not tools:
+            self._send_paths()
+            self.view.send("tool", None, None, None)
+            self.view.send("view", "iso")
 
     def set_theme(self, theme: Theme) -> None:
         """Another paper, other stock colour."""
@@ -88,7 +104,7 @@ class SolidPane(QWidget):
     # content
 
     def _setup_changed(self) -> None:
-        if self.session.checked is None or not self.session.plan.order:
+        if self._raw or self.session.checked is None or not self.session.plan.order:
             self.show_end()
 
     def show_end(self) -> None:
@@ -98,16 +114,13 @@ class SolidPane(QWidget):
         checked = self.session.checked
         self._shown_checked = checked
         self._send_frame()
-        if checked is None:
+        if checked is None or self._raw:
             block = self.session.plan.frame.block
-            grid = Grid(block.x0, block.y0, max(block.size[0], block.size[1]) / 2, 2, 2)
-            cell_x, cell_y = block.size[0] / 2, block.size[1] / 2
-            heights = np.full((2, 2), block.z1, np.float32)
-            if cell_x != cell_y:
-                grid = Grid.over(block, max(min(block.size[0], block.size[1]) / 20, 0.5))
-                heights = np.full((grid.ny, grid.nx), block.z1, np.float32)
-            self.view.send("stock", grid, heights, np.full(heights.shape, -1, np.int32), block.z0, list(HUES), self.theme.stock)
+            grid = Grid.over(block, min(max(min(block.size[:2]) / 60, 0.05), 1.0))
+            heights = np.full((grid.ny, grid.nx), block.z1, np.float32)
+            self._send_stock(grid, heights, np.full(heights.shape, -1, np.int32))
             self.view.send("tool", None, None, None)
+            self.view.send("paths", [])
         else:
             self.show_stock(checked.heights, checked.cut_by)
             self._send_paths()
@@ -118,11 +131,15 @@ class SolidPane(QWidget):
     def show_stock(self, heights: Any, cut_by: Any) -> None:
         """Any stage of the stock."""
         checked = self.session.checked
-        if checked is None or not self.view.awake:
+        if checked is None or not self.view.awake or self._raw:
             return
         owner = np.where(cut_by >= 0, checked.step_of_move[np.maximum(cut_by, 0)], -1).astype(np.int32)
         labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
-        self.view.send("stock", checked.grid, heights, labels, self.session.plan.frame.block.z0, list(HUES), self.theme.stock)
+        self._send_stock(checked.grid, heights, labels)
+
+    def _send_stock(self, grid: Grid, heights: Any, labels: Any) -> None:
+        bottom = self.session.plan.frame.block.z0
+        self.view.send("stock", grid, heights, labels, bottom, list(HUES), self.theme.stock, self.theme.accent_fill)
 
     def _send_frame(self) -> None:
         f = self.session.plan.frame
@@ -172,7 +189,7 @@ class SolidPane(QWidget):
                 points.append(chunk)
                 count += n
             colour = self.theme.soft_ink if word == "rapid" else self.theme.ink
-            groups.append((np.concatenate(points), np.concatenate(pairs), colour, 1.2 if word == "rapid" else 1.8, 0.8))
+            groups.append((np.concatenate(points), np.concatenate(pairs), colour, 1.0 if word == "rapid" else 1.4, 0.55))
         self.view.send("paths", groups)
 
     def show_tool(self, number: int, at: tuple[float, float, float] | None) -> None:

@@ -150,7 +150,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         centre = (v.centre_x, v.centre_y)
         marks += [
             PitchCircle(centre, v.circle_diameter / 2),
-            Radius("circle_diameter", centre, v.circle_diameter / 2, 150.0, diameter=True),
+            Radius("circle_diameter", centre, v.circle_diameter / 2, v.get("start_angle", 0.0) + 540.0 / v.count, diameter=True),
             Distance("centre_x", (0.0, centre[1]), centre),
             Distance("centre_y", (centre[0], 0.0), centre, 90.0),
         ]

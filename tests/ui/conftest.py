@@ -1,0 +1,120 @@
+"""A window driven as a person would: keys and clicks, waiting only for what a person would see."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QWidget
+from pytestqt.qtbot import QtBot
+
+from bastler.core.demo import demo_job, new_job
+from bastler.core.job.document import Job
+from bastler.ui.app import application
+from bastler.ui.window import Window
+
+PATIENCE_MS = 60_000
+
+
+class Person:
+    """Hands and eyes on one window."""
+
+    def __init__(self, window: Window, qtbot: QtBot) -> None:
+        self.window, self.qtbot = window, qtbot
+
+    def keys(self, text: str) -> None:
+        """Type into whatever has the cursor."""
+        QTest.keyClicks(self.focus(), text)
+
+    def key(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        QTest.keyClick(self.focus(), key, modifiers)
+        self.settle()
+
+    def control(self, key: Qt.Key) -> None:
+        self.key(key, Qt.KeyboardModifier.ControlModifier)
+
+    def enter(self) -> None:
+        self.key(Qt.Key.Key_Return)
+
+    def answer(self, *texts: str) -> None:
+        """One answer after another, each with Enter."""
+        for text in texts:
+            self.keys(text)
+            self.enter()
+
+    def focus(self) -> QWidget:
+        widget = QApplication.focusWidget()
+        assert widget is not None, "nothing has the cursor"
+        return widget
+
+    def click(self, widget: QWidget, at: QPoint | None = None) -> None:
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, pos=at or widget.rect().center())
+        self.settle()
+
+    def settle(self) -> None:
+        for _ in range(4):
+            QApplication.processEvents()
+
+    def until(self, done: Callable[[], bool]) -> None:
+        self.qtbot.waitUntil(done, timeout=PATIENCE_MS)
+
+    def checked(self) -> None:
+        """Wait until the check of the newest edit is there."""
+        w = self.window
+        self.settle()
+        self.until(lambda: not w.checker._timer.isActive() and w.session.checking is None and w.session.checked is not None)
+
+    @property
+    def steps(self):  # type: ignore[no-untyped-def]
+        return self.window.stations["Steps"]
+
+    def field(self, key: str) -> QWidget:
+        """The editor of a field of the selected step."""
+        widget: QWidget = self.steps.form.rows[key].editor.widget
+        return widget
+
+    def retype(self, key: str, text: str) -> None:
+        """Go to a field of the step form and type anew."""
+        self.steps.form.focus_field(key)
+        self.settle()
+        self.keys(text)
+        self.settle()
+
+    def findings(self) -> set[str]:
+        self.checked()
+        return {f.kind for f in self.window.session.checked.findings if f.severity != "note"}
+
+
+@pytest.fixture
+def open_window(qtbot: QtBot) -> Iterator[Callable[[Job, Path | None], Person]]:
+    """Opens windows and closes them without asking."""
+    windows: list[Window] = []
+    application()
+
+    def open_(job: Job, path: Path | None = None) -> Person:
+        window = Window(job, path)
+        windows.append(window)
+        window.show()
+        window.activateWindow()
+        qtbot.waitExposed(window)
+        person = Person(window, qtbot)
+        person.settle()
+        return person
+
+    yield open_
+    for window in windows:
+        window.session.saved_job = window.session.job
+        window.close()
+
+
+@pytest.fixture
+def empty(open_window: Callable[..., Person]) -> Person:
+    return open_window(new_job())
+
+
+@pytest.fixture
+def demo(open_window: Callable[..., Person]) -> Person:
+    return open_window(demo_job())
