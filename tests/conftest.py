@@ -22,4 +22,4 @@ def _own_folders(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[No
     """Recovery files, recent jobs and settings go to a folder of the test's own."""
     for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME", "XDG_DATA_HOME"):
         monkeypatch.setenv(name, str(tmp_path / "home"))
-    yield
+    return

@@ -84,12 +84,15 @@ def post_command(
 @app.command("check")
 def check_command(
     file: Path,
-    job: Annotated[Path | None, typer.Option(help="Job that gives stock, tools and offsets for a program text.")] = None,
+    job: Annotated[
+        Path | None, typer.Option(help="Job that gives stock, tools and offsets for a program text.")
+    ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="The report as one JSON object.")] = False,
     setup: SetupNumber = 1,
 ) -> int:
     """Run a job's program, or a program text, against the stock."""
-    from bastler.core.engine import Engine, Request
+    from bastler.core.engine import Engine
+    from bastler.core.engine_types import Request
     from bastler.core.planning.planner import plan
 
     text: bytes | None = None
@@ -104,7 +107,9 @@ def check_command(
         document = load(job) if job is not None else Job()
         if job is None:
             return _check_bare(file, text, as_json)
-    checked = Engine().check(Request(document, _setup_index(document, setup), text, file.name if text is not None else ""))
+    checked = Engine().check(
+        Request(document, _setup_index(document, setup), text, file.name if text is not None else "")
+    )
     report = checked.report()
     if as_json:
         print(json.dumps(report, ensure_ascii=False))
@@ -166,7 +171,8 @@ def export_command(
     setup: SetupNumber = 1,
 ) -> int:
     """Write the checked part or the drawing."""
-    from bastler.core.engine import Engine, Request
+    from bastler.core.engine import Engine
+    from bastler.core.engine_types import Request
     from bastler.core.exchange.dxf import write_dxf
     from bastler.core.exchange.stl import write_stl
     from bastler.core.planning.planner import plan

@@ -65,7 +65,9 @@ class Person:
         """Wait until the check of the newest edit is there."""
         w = self.window
         self.settle()
-        self.until(lambda: not w.checker._timer.isActive() and w.session.checking is None and w.session.checked is not None)
+        self.until(
+            lambda: not w.checker._timer.isActive() and w.session.checking is None and w.session.checked is not None
+        )
 
     @property
     def steps(self):  # type: ignore[no-untyped-def]
@@ -80,6 +82,7 @@ class Person:
         """Go to a field of the step form and type anew."""
         self.steps.form.focus_field(key)
         self.settle()
+        self.control(Qt.Key.Key_A)
         self.keys(text)
         self.settle()
 

@@ -30,6 +30,7 @@ from bastler.core.verify.timing import move_times
 
 CHUNK = 1500
 SNAPSHOT_BYTES = 300_000_000
+LARGEST_COMPARISON = 40_000_000
 
 
 def _never() -> bool:
@@ -108,9 +109,15 @@ class Engine:
         judge.machine()
         judge.shape(stock)
         if not len(motion):
-            judge.findings.append(Finding("no-motion", "warn", "The program moves nothing. Add a step, or check that it is the right file."))
+            judge.findings.append(
+                Finding(
+                    "no-motion", "warn", "The program moves nothing. Add a step, or check that it is the right file."
+                )
+            )
         names = tuple(s.full_name for s in p.steps)
-        read_findings = tuple(replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
+        read_findings = tuple(
+            replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
+        )
         progress(1.0)
         return Checked(
             program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
@@ -149,13 +156,14 @@ def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
     old, new = posted.lines, text.splitlines()
     if old == new:
         return posted.step_of_line
-    result = [-1] * len(new)
-    if len(old) * len(new) < 40_000_000:
+    unknown = -2
+    result = [unknown] * len(new)
+    if len(old) * len(new) < LARGEST_COMPARISON:
         for a, b, size in difflib.SequenceMatcher(None, old, new, autojunk=False).get_matching_blocks():
             result[b : b + size] = posted.step_of_line[a : a + size]
-        for i in range(1, len(result)):
-            if result[i] == -1 and i + 1 < len(result):
-                result[i] = result[i - 1]
+    for i, step in enumerate(result):
+        if step == unknown:
+            result[i] = result[i - 1] if i else -1
     return tuple(result)
 
 
@@ -164,7 +172,9 @@ def check_text_only(text: bytes, name: str) -> dict[str, Any]:
     p = plan(Job())
     read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin()), name)
     motion, none = read.motion, np.zeros(len(read.motion))
-    note = Finding("no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB.")
+    note = Finding(
+        "no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB."
+    )
     flat = Grid(0.0, 0.0, 1.0, 1, 1)
     checked = Checked(
         Program("", (), name), motion, read.lines, read.units, move_times(motion, p.frame.machine),

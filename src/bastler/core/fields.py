@@ -35,7 +35,7 @@ class Unanswered(Exception):
 
 @dataclass(frozen=True)
 class Suggestion:
-    """A proposed answer as text, and why."""
+    """A proposed answer as text in metric units, and why. It is shown converted to the job's."""
 
     text: str
     reason: str
@@ -72,7 +72,7 @@ Suggest = Callable[[Values, Any], Suggestion | None]
 class Field:
     """One question of a form.
 
-    ``default`` ``None`` without ``suggest`` makes it essential: it is asked for.
+    ``default`` is metric; ``None`` without ``suggest`` makes it essential: it is asked for.
     ``stand_in`` is the size the drawing uses while the answer is missing.
     ``shown`` hides a question that the other answers make pointless.
     """
@@ -140,6 +140,7 @@ def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: 
                 proposal, waits = None, True
             if proposal is not None:
                 suggestions[one.key] = proposal
+        own = bool(text)
         if not text:
             text = suggestions[one.key].text if one.key in suggestions else (one.default or "")
         if not text:
@@ -147,7 +148,7 @@ def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: 
                 missing.append(one.key)
             continue
         try:
-            values.put(one.key, parse(one, text, work, units))
+            values.put(one.key, parse(one, text, work, units if own else "mm"))
         except Unusable as error:
             problems.append(Problem(one.key, str(error)))
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden))

@@ -18,7 +18,8 @@ PROGRESS_EVERY_S = 0.05
 
 def serve(connection: Connection) -> None:
     """Answer until the other side is gone."""
-    from bastler.core.engine import Cancelled, Engine
+    from bastler.core.engine import Engine
+    from bastler.core.engine_types import Cancelled
 
     engine = Engine()
     waiting: list[tuple[Any, ...]] = []
@@ -59,7 +60,9 @@ def serve(connection: Connection) -> None:
         except (EOFError, ConnectionError):
             return
         except Exception as error:  # a fault of ours must reach the person as a sentence, not a silent stop
-            connection.send(("refused", f"The check failed: {type(error).__name__}: {error}. Save the job and report this."))
+            connection.send(
+                ("refused", f"The check failed: {type(error).__name__}: {error}. Save the job and report this.")
+            )
 
 
 if __name__ == "__main__":

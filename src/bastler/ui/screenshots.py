@@ -123,7 +123,13 @@ class _Photographer:
         """The face as small as the part: a strip stays."""
         w, s = self.window, self.window.session
         job = s.job
-        for key, text in (("area", "rectangle"), ("centre_x", "100"), ("centre_y", "60"), ("length", "200"), ("width", "120")):
+        for key, text in (
+            ("area", "rectangle"),
+            ("centre_x", "100"),
+            ("centre_y", "60"),
+            ("length", "200"),
+            ("width", "120"),
+        ):
             s.type_value("face", key, text)
         s.select("face")
         s.checked = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
@@ -193,6 +194,8 @@ class Window(QMainWindow):
     def show_station(self, word: str) -> None:
         """Bring a station to the front."""
         old = self.stack.currentWidget()
+        if old is not None and old is self.stations.get(word):
+            return
         if old is not None and hasattr(old, "leave"):
             old.leave()
         widget = self._station(word)
@@ -222,12 +225,17 @@ class Window(QMainWindow):
             self.show_station("Steps")
             steps().open_add()
 
+        def to_form() -> None:
+            self.show_station("Steps")
+            steps().close_add()
+            steps().form.focus_first()
+
         def check(run: str, *args: object) -> None:
             self.show_station("Check")
             getattr(self._station("Check"), run)(*args)
 
         return [
-            *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", lambda w=w: self.show_station(w)) for i, w in enumerate(STATIONS, 1)),
+            *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", partial(self.show_station, w)) for i, w in enumerate(STATIONS, 1)),
             Command("job.new", "New job", "Job", "Ctrl+N", self.new),
             Command("job.open", "Open …", "Job", "Ctrl+O", self.open_file),
             Command("job.save", "Save", "Job", "Ctrl+S", self.save),
@@ -243,7 +251,7 @@ class Window(QMainWindow):
             Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
             Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
             Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
-            Command("step.form", "To the form", "Steps", "Ctrl+Return", lambda: (self.show_station("Steps"), steps().close_add(), steps().form.focus_first()), has_step),
+            Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
             Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", self.gather),
             Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", self._next_view),
             Command("view.theme", "Day or night", "View", "Ctrl+L", self.switch_theme),
@@ -273,7 +281,7 @@ class Window(QMainWindow):
             if group == "Job":
                 demo = menu.addAction("Open the demo job")
                 assert demo is not None
-                demo.triggered.connect(lambda _=False: self._leave_job() and self._open(demo_job(), None))
+                demo.triggered.connect(self.open_demo)
                 for path in recovery.recent():
                     action = menu.addAction(f"{path.stem}  ({path.parent.name})")
                     assert action is not None
@@ -373,7 +381,10 @@ class Window(QMainWindow):
             return True
         buttons = QMessageBox.StandardButton
         answer = QMessageBox.question(
-            self, "Unsaved edits", f"“{self.session.job.name}” has edits that are not saved. Save them?", buttons.Save | buttons.Discard | buttons.Cancel
+            self,
+            "Unsaved edits",
+            f"“{self.session.job.name}” has edits that are not saved. Save them?",
+            buttons.Save | buttons.Discard | buttons.Cancel,
         )
         if answer == buttons.Cancel:
             return False
@@ -386,6 +397,11 @@ class Window(QMainWindow):
         """An empty job with the sample tools."""
         if self._leave_job():
             self._open(new_job(), None)
+
+    def open_demo(self) -> None:
+        """The pressure plate."""
+        if self._leave_job():
+            self._open(demo_job(), None)
 
     def open_file(self) -> None:
         """Choose a job file."""
@@ -405,7 +421,11 @@ class Window(QMainWindow):
         return True
 
     def _folder(self) -> str:
-        return str(self.session.path.parent) if self.session.path else str(self._settings().value("folder", str(Path.home())))
+        return (
+            str(self.session.path.parent)
+            if self.session.path
+            else str(self._settings().value("folder", str(Path.home())))
+        )
 
     def save(self) -> bool:
         """Save where it came from, or ask."""
@@ -513,6 +533,3 @@ class Window(QMainWindow):
             return
         self._close_job()
         event.accept()
-
-
-

@@ -44,7 +44,9 @@ class Worker(QObject):
         ours, theirs = socket.socketpair()
         theirs.set_inheritable(True)
         self._process = subprocess.Popen(
-            [sys.executable, "-m", self.module, str(theirs.fileno())], pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL
+            [sys.executable, "-m", self.module, str(theirs.fileno())],
+            pass_fds=[theirs.fileno()],
+            stdin=subprocess.DEVNULL,
         )
         theirs.close()
         self._connection = Connection(ours.detach())

@@ -94,10 +94,12 @@ def speed_fields(*, full_width: bool = False) -> tuple[Field, ...]:
         return suggest_feed(v.tool, w.material, w.machine, v.speed)
 
     def full(v: Values, _: Work) -> Suggestion:
-        return Suggestion(f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", f"{FULL_WIDTH_SHARE:.0%} of the feed".replace("%", " %"))
+        return Suggestion(
+            f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", f"{FULL_WIDTH_SHARE:.0%} of the feed".replace("%", " %")
+        )
 
     positive = Limits(0, 100_000, low_open=True)
-    fields = (
+    fields: tuple[Field, ...] = (
         Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=speed, limits=positive),
         Field("feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=feed, limits=positive),
     )  # fmt: skip
@@ -115,7 +117,9 @@ def feed_down_field() -> Field:
     """Feed of helix, ramp and plunge."""
 
     def down(v: Values, _: Work) -> Suggestion:
-        return Suggestion(f"{max(round(v.feed * PLUNGE_SHARE), 1)}", f"{PLUNGE_SHARE:.0%} of the feed".replace("%", " %"))
+        return Suggestion(
+            f"{max(round(v.feed * PLUNGE_SHARE), 1)}", f"{PLUNGE_SHARE:.0%} of the feed".replace("%", " %")
+        )
 
     return Field(
         "feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down,
@@ -134,6 +138,10 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
         )
     if feed is not None and feed > w.machine.feed_limit:
         found.append(
-            Problem("feed", f"{w.machine.name} feeds at most {w.machine.feed_limit:g} mm/min; {feed:g} is more.", blocks=False)
+            Problem(
+                "feed",
+                f"{w.machine.name} feeds at most {w.machine.feed_limit:g} mm/min; {feed:g} is more.",
+                blocks=False,
+            )
         )
     return found

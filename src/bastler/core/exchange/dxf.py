@@ -6,7 +6,8 @@ import io
 import math
 from pathlib import Path
 
-from bastler.core.geometry.path import Arc, Path as Outline, arc_sweep
+from bastler.core.geometry.path import Arc, arc_sweep
+from bastler.core.geometry.path import Path as Outline
 from bastler.core.geometry.shapes import Box
 from bastler.core.job.store import write_atomically
 from bastler.core.planning.planner import Plan

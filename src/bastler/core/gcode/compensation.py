@@ -79,7 +79,10 @@ def _offset(e: Element, side: float, report: Report) -> Element:
     if e.sweep != 0.0:
         radius = math.dist(e.start, e.centre)
         if side * e.sweep > 0 and radius < abs(side) - 0.002:
-            report(e.line, f"The tool's radius {abs(side):.3f} is larger than this inside arc of radius {radius:.3f}. Use a smaller tool.")
+            report(
+                e.line,
+                f"The tool's radius {abs(side):.3f} is larger than this inside arc of radius {radius:.3f}. Use a smaller tool.",
+            )
     return replace(e, start=_beside(e, False, side), end=_beside(e, True, side))
 
 
@@ -113,7 +116,17 @@ def _joined(body: list[Element], offsets: list[Element], side: float, report: Re
             a1 = math.atan2(shifted.start[1] - corner[1], shifted.start[0] - corner[0])
             sweep = _wrap(a1 - a0)
             result.append(
-                Element(result[-1].end, shifted.start, original.z0, original.z0, original.feed, original.line, original.rapid, corner, sweep)
+                Element(
+                    result[-1].end,
+                    shifted.start,
+                    original.z0,
+                    original.z0,
+                    original.feed,
+                    original.line,
+                    original.rapid,
+                    corner,
+                    sweep,
+                )
             )
         result.append(shifted)
         previous = (original, len(result) - 1)
@@ -175,7 +188,9 @@ def _line_circle(p: Element, q: Element) -> list[Point]:
     if rest < -1e-9:
         return []
     half = math.sqrt(max(rest, 0.0))
-    return [(p.start[0] + t * ux, p.start[1] + t * uy) for t in (along - half, along + half) if -1e-6 <= t <= length + 1e-6]
+    return [
+        (p.start[0] + t * ux, p.start[1] + t * uy) for t in (along - half, along + half) if -1e-6 <= t <= length + 1e-6
+    ]
 
 
 def _circle_circle(p: Element, q: Element) -> list[Point]:

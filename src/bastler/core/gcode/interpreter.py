@@ -138,7 +138,9 @@ class Interpreter:
             self.find("missing-word", "warn", "Cutter compensation is still on at the end. Add G40 on a straight move.")
         for kind, count in self._counts.items():
             if count > MOST_OF_A_KIND:
-                self.findings.append(Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."))
+                self.findings.append(
+                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
+                )
         units = "inch" if self.state.scale != 1.0 else "mm"
         return Interpreted(self.builder.motion(), tuple(self.findings), total, units)
 
@@ -176,7 +178,9 @@ class Interpreter:
         if flag & OPEN_COMMENT:
             self.find("syntax", "warn", f"The comment is not closed: “{self.source(index)}”. Add “)”.")
         if flag & BROKEN:
-            self.find("syntax", "stop", f"“{self.source(index)}” can't be read whole. Every word is a letter with a number.")
+            self.find(
+                "syntax", "stop", f"“{self.source(index)}” can't be read whole. Every word is a letter with a number."
+            )
         first, last = int(w.first[index]), int(w.first[index + 1])
         if first == last:
             if flag == 0 or flag & PERCENT:
@@ -192,14 +196,20 @@ class Interpreter:
             elif letter == "M":
                 ms.append(value)
             elif letter not in KNOWN_LETTERS:
-                self.find("unknown-word", "stop", f"{letter}{value:g} means nothing here. Remove it or correct the letter.")
+                self.find(
+                    "unknown-word", "stop", f"{letter}{value:g} means nothing here. Remove it or correct the letter."
+                )
             elif letter in words:
                 self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
             else:
                 words[letter] = value
                 if letter in "XYZIJKRQ" and not w.point[k] and value != 0:
                     small = value / 1000
-                    self.find("missing-point", "warn", f"{letter}{value:g} has no decimal point; many controls read it as {small:g}. Write {letter}{value:g}. with a point.")
+                    self.find(
+                        "missing-point",
+                        "warn",
+                        f"{letter}{value:g} has no decimal point; many controls read it as {small:g}. Write {letter}{value:g}. with a point.",
+                    )
         if "O" in words and not codes:
             return
         self._preparatory(words)
@@ -208,7 +218,11 @@ class Interpreter:
         self._codes(codes, words)
         for m in ms:
             if m not in KNOWN_M:
-                self.find("unknown-word", "warn", f"M{m:g} is not known; it is passed over. Check what the control does with it.")
+                self.find(
+                    "unknown-word",
+                    "warn",
+                    f"M{m:g} is not known; it is passed over. Check what the control does with it.",
+                )
             if m in (2, 30):
                 s.ended = True
 
@@ -231,7 +245,11 @@ class Interpreter:
         s.tool = s.called
         if s.tool not in self.control.tools and self.control.with_job:
             have = ", ".join(f"T{n}" for n in sorted(self.control.tools)) or "none"
-            self.find("unknown-tool", "stop", f"T{s.tool} is not in the tool table (it has {have}). Add it or correct the number.")
+            self.find(
+                "unknown-tool",
+                "stop",
+                f"T{s.tool} is not in the tool table (it has {have}). Add it or correct the number.",
+            )
         s.spindle = 0
         self._length_told = False
         self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=s.tool, line=self._line_no)
@@ -261,12 +279,20 @@ class Interpreter:
                 motion = int(code)
             elif code in OFFSETS:
                 if self.control.with_job and int(code) != self.control.work_offset:
-                    self.find("work-offset", "stop", f"G{code:g} is not this setup's work offset, G{self.control.work_offset}. Use that, or change the setup.")
+                    self.find(
+                        "work-offset",
+                        "stop",
+                        f"G{code:g} is not this setup's work offset, G{self.control.work_offset}. Use that, or change the setup.",
+                    )
             elif code in ACTIONS:
                 machine, home, dwell = machine or code == 53, home or code == 28, dwell or code == 4
                 self._action(int(code), words)
             else:
-                self.find("unknown-word", "stop", f"G{code:g} is not known; it is passed over. Check what the control does with it.")
+                self.find(
+                    "unknown-word",
+                    "stop",
+                    f"G{code:g} is not known; it is passed over. Check what the control does with it.",
+                )
         if "F" in words:
             self._set_feed(words["F"])
         if dwell:
@@ -304,7 +330,11 @@ class Interpreter:
             if "H" not in words:
                 self.find("missing-word", "warn", f"G43 has no H; H{number} is taken. Write G43 H{number}.")
             if number != s.tool and s.tool:
-                self.find("wrong-offset", "stop", f"G43 H{number} takes the length of another tool; T{s.tool} is in the spindle. Write H{s.tool}.")
+                self.find(
+                    "wrong-offset",
+                    "stop",
+                    f"G43 H{number} takes the length of another tool; T{s.tool} is in the spindle. Write H{s.tool}.",
+                )
             s.length = tools[number].gauge_length if number in tools else 0.0
             s.length_number = number
         elif code == 49:
@@ -329,13 +359,21 @@ class Interpreter:
             s.hole = None
             s.motion = 0 if s.motion in CANNED else s.motion
 
-
     def _dwell(self, words: dict[str, float]) -> None:
         if "P" not in words and "X" not in words:
             self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
         seconds = words["P"] / 1000 if "P" in words else words.get("X", 0.0)
         self._flush_chain()
-        self.builder.add(DWELL, self.tip(), self.tip(), feed=0.0, speed=self._speed(), tool=self.state.tool, line=self._line_no, seconds=max(seconds, 0.0))
+        self.builder.add(
+            DWELL,
+            self.tip(),
+            self.tip(),
+            feed=0.0,
+            speed=self._speed(),
+            tool=self.state.tool,
+            line=self._line_no,
+            seconds=max(seconds, 0.0),
+        )
 
     def _home(self, words: dict[str, float]) -> None:
         named = [a for a in AXES if a in words]
@@ -395,9 +433,21 @@ class Interpreter:
     def _ask_for_length(self) -> None:
         """A tool that feeds without its length in force is told once per tool change."""
         s = self.state
-        if s.tool in self.control.tools and not s.length_number and not self._length_told:
-            self._length_told = True
-            self.find("missing-word", "stop", f"T{s.tool} feeds without its length: the tip is {self.gauge():.3f} mm too low. Add G43 H{s.tool} before.")
+        if s.tool not in self.control.tools or s.length_number == s.tool or self._length_told:
+            return
+        self._length_told = True
+        if s.length_number:
+            self.find(
+                "wrong-offset",
+                "stop",
+                f"T{s.tool} feeds with the length of tool {s.length_number}. Add G43 H{s.tool} after the tool change.",
+            )
+        else:
+            self.find(
+                "missing-word",
+                "stop",
+                f"T{s.tool} feeds without its length: the tip is {self.gauge():.3f} mm too low. Add G43 H{s.tool} before.",
+            )
 
     def _straight(self, target: list[float], kind: int) -> None:
         start = self.tip()
@@ -406,7 +456,9 @@ class Interpreter:
         if length < 1e-9:
             return
         feed = self._rate(length) if kind == FEED else 0.0
-        self.builder.add(kind, start, self.tip(), feed=feed, speed=self._speed(), tool=self.state.tool, line=self._line_no)
+        self.builder.add(
+            kind, start, self.tip(), feed=feed, speed=self._speed(), tool=self.state.tool, line=self._line_no
+        )
 
     # arcs
 
@@ -426,7 +478,11 @@ class Interpreter:
             self._straight(target, FEED)
             return
         if abs(r0 - r1) > ARC_TOLERANCE_MM:
-            self.find("syntax", "stop", f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre.")
+            self.find(
+                "syntax",
+                "stop",
+                f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre.",
+            )
         a0 = math.atan2(p0[1] - centre[1], p0[0] - centre[0])
         a1 = math.atan2(p1[1] - centre[1], p1[0] - centre[0])
         sweep = (a1 - a0) % math.tau
@@ -450,22 +506,39 @@ class Interpreter:
         )  # fmt: skip
 
     def _arc_centre(
-        self, words: dict[str, float], p0: tuple[float, float], p1: tuple[float, float], ccw: bool, axes: tuple[int, int]
+        self,
+        words: dict[str, float],
+        p0: tuple[float, float],
+        p1: tuple[float, float],
+        ccw: bool,
+        axes: tuple[int, int],
     ) -> tuple[float, float] | None:
         s = self.state
         letters = "IJK"[axes[0]], "IJK"[axes[1]]
         if any(k in words for k in letters):
             return (p0[0] + words.get(letters[0], 0.0) * s.scale, p0[1] + words.get(letters[1], 0.0) * s.scale)
         if "R" not in words:
-            self.find("missing-word", "stop", f"The arc has neither centre ({letters[0]}, {letters[1]}) nor radius (R). Add one.")
+            self.find(
+                "missing-word",
+                "stop",
+                f"The arc has neither centre ({letters[0]}, {letters[1]}) nor radius (R). Add one.",
+            )
             return None
         radius = words["R"] * s.scale
         chord = math.dist(p0, p1)
         if chord < 1e-9:
-            self.find("missing-word", "stop", f"A full circle can't be given by R. Give its centre by {letters[0]} and {letters[1]}.")
+            self.find(
+                "missing-word",
+                "stop",
+                f"A full circle can't be given by R. Give its centre by {letters[0]} and {letters[1]}.",
+            )
             return None
         if chord > 2 * abs(radius) + ARC_TOLERANCE_MM:
-            self.find("syntax", "stop", f"Radius {abs(radius):.3f} is too small: the ends are {chord:.3f} apart. At least {chord / 2:.3f} is needed.")
+            self.find(
+                "syntax",
+                "stop",
+                f"Radius {abs(radius):.3f} is too small: the ends are {chord:.3f} apart. At least {chord / 2:.3f} is needed.",
+            )
             return None
         height = math.sqrt(max(radius * radius - chord * chord / 4, 0.0))
         left = ccw == (radius > 0)
@@ -489,7 +562,11 @@ class Interpreter:
             self.find("syntax", "stop", "Compensation is taken up on an arc. Take it up on a straight move.")
         x, y, z = self.state.nose
         length = math.hypot(math.dist((x, y), centre) * sweep, target[2] - z)
-        self._chain.append(Element((x, y), (target[0], target[1]), z, target[2], self._rate(length), self._line_no, False, centre, sweep))
+        self._chain.append(
+            Element(
+                (x, y), (target[0], target[1]), z, target[2], self._rate(length), self._line_no, False, centre, sweep
+            )
+        )
         self.state.nose = target
 
     def _flush_chain(self) -> None:
@@ -508,7 +585,17 @@ class Interpreter:
             if e.sweep == 0.0 and math.dist(start, end) < 1e-9:
                 continue
             kind = ARC if e.sweep else RAPID if e.rapid else FEED
-            self.builder.add(kind, start, end, feed=e.feed, speed=self._speed(), tool=s.tool, line=e.line, centre=(*e.centre, 0.0), sweep=e.sweep)
+            self.builder.add(
+                kind,
+                start,
+                end,
+                feed=e.feed,
+                speed=self._speed(),
+                tool=s.tool,
+                line=e.line,
+                centre=(*e.centre, 0.0),
+                sweep=e.sweep,
+            )
             s.nose = [end[0], end[1], end[2] + gauge]
         self._chain = []
         self._leaving = False
@@ -531,7 +618,16 @@ class Interpreter:
         self._straight([place[0], place[1], s.nose[2]], RAPID)
         for what, value in hole_actions(hole):
             if what == "dwell":
-                self.builder.add(DWELL, self.tip(), self.tip(), feed=0.0, speed=self._speed(), tool=s.tool, line=self._line_no, seconds=value)
+                self.builder.add(
+                    DWELL,
+                    self.tip(),
+                    self.tip(),
+                    feed=0.0,
+                    speed=self._speed(),
+                    tool=s.tool,
+                    line=self._line_no,
+                    seconds=value,
+                )
             else:
                 self._straight([place[0], place[1], value], RAPID if what == "rapid" else FEED)
 
@@ -540,7 +636,11 @@ class Interpreter:
         offset = s.length if s.absolute else s.nose[2]
         if "R" not in words or "Z" not in words:
             lacking = "R" if "R" not in words else "Z"
-            self.find("missing-word", "stop", f"G{s.motion} has no {lacking}. Add the Z of the {'start plane' if lacking == 'R' else 'bottom'}.")
+            self.find(
+                "missing-word",
+                "stop",
+                f"G{s.motion} has no {lacking}. Add the Z of the {'start plane' if lacking == 'R' else 'bottom'}.",
+            )
             s.hole = None
             return
         start = words["R"] * s.scale + offset
@@ -569,17 +669,38 @@ class Interpreter:
         points[0] = self.tip()
         nose = np.array(s.nose)
         done, moves, motion, rate = _run(
-            first, last, w.first, w.letter, w.value, nose, s.motion, s.feed, s.scale, s.length, gauge, kind, feed, points, line
+            first,
+            last,
+            w.first,
+            w.letter,
+            w.value,
+            nose,
+            s.motion,
+            s.feed,
+            s.scale,
+            s.length,
+            gauge,
+            kind,
+            feed,
+            points,
+            line,
         )
         if moves:
-            self.builder.add_straight(kind[:moves].copy(), points[: moves + 1].copy(), feed[:moves].copy(), self._speed(), s.tool, line[:moves].copy())
+            self.builder.add_straight(
+                kind[:moves].copy(),
+                points[: moves + 1].copy(),
+                feed[:moves].copy(),
+                self._speed(),
+                s.tool,
+                line[:moves].copy(),
+            )
         s.nose, s.motion, s.feed = [float(v) for v in nose], int(motion), float(rate)
         if done > first:
             s.hole = None
         return int(done)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _run_ends(flags):  # type: ignore[no-untyped-def]  # pragma: no cover
     """For each line, where the run of simple lines that it belongs to ends."""
     n = len(flags)
@@ -593,7 +714,7 @@ def _run_ends(flags):  # type: ignore[no-untyped-def]  # pragma: no cover
     return ends
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _run(first, last, word_first, letter, value, nose, motion, rate, scale, length, gauge, kind, feed, points, line):  # type: ignore[no-untyped-def]  # pragma: no cover
     """Plain lines ``first`` to ``last``; stops before a cutting move without feed."""
     moves = 0

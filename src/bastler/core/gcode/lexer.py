@@ -65,7 +65,7 @@ def lex(data: bytes, name: str = "The program") -> Words:
     return Words(first, letter[:count].copy(), value[:count].copy(), point[:count].copy(), flags)
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _scan(raw, first, letter, value, point, flags):  # type: ignore[no-untyped-def]  # pragma: no cover
     n = len(raw)
     i = 0

@@ -51,7 +51,7 @@ class Motion:
             if len(at):
                 radius = np.hypot(self.start[at, a] - self.centre[at, a], self.start[at, b] - self.centre[at, b])
                 straight[at] = np.hypot(radius * self.sweep[at], self.end[at, c] - self.start[at, c])
-        return straight
+        return np.asarray(straight)
 
     def at(self, index: int, share: float) -> tuple[float, float, float]:
         """The tip's place at ``share`` (0..1) of a move."""

@@ -157,7 +157,7 @@ class Bore:
         (x, y), r = self.centre, self.radius
         return (x - r, x + r, y - r, y + r)
 
-    def covers(self, bounds: Bounds) -> bool:  # noqa: ARG002 - nothing is ever cut only inside a drilled hole
+    def covers(self, bounds: Bounds) -> bool:
         """A bore covers nothing: a tool is never let down into one at rapid."""
         return False
 

@@ -108,16 +108,33 @@ def read_setup(setup: Setup, units: Units) -> Answers:
     answers = read(FIELDS, setup.values, None, units)
     problems = list(answers.problems)
     if setup.machine not in machines():
-        problems.append(Problem("machine", f"Machine “{setup.machine}” is unknown. Choose one of: {', '.join(m.name for m in machines().values())}."))
+        problems.append(
+            Problem(
+                "machine",
+                f"Machine “{setup.machine}” is unknown. Choose one of: {', '.join(m.name for m in machines().values())}.",
+            )
+        )
     if setup.material not in materials():
         problems.append(Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table."))
     v = answers.values
-    height = v.get("size_z", 0.0) + (v.get("over_top", 0.0) + v.get("over_bottom", 0.0) if v.get("stock_by") == "part" else 0.0)
+    height = v.get("size_z", 0.0) + (
+        v.get("over_top", 0.0) + v.get("over_bottom", 0.0) if v.get("stock_by") == "part" else 0.0
+    )
     grip = v.get("grip")
     if grip and height and grip > height:
-        problems.append(Problem("grip", f"The block is {show(height, units=units)} high; the jaws can't hold {show(grip, units=units)} of it."))
+        problems.append(
+            Problem(
+                "grip",
+                f"The block is {show(height, units=units)} high; the jaws can't hold {show(grip, units=units)} of it.",
+            )
+        )
     if grip and grip > v.get("jaw_height", grip):
-        problems.append(Problem("grip", f"The jaws are {show(v.jaw_height, units=units)} high; they can't hold {show(grip, units=units)}."))
+        problems.append(
+            Problem(
+                "grip",
+                f"The jaws are {show(v.jaw_height, units=units)} high; they can't hold {show(grip, units=units)}.",
+            )
+        )
     return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)  # fmt: skip
 
 

@@ -67,7 +67,9 @@ def parse(data: bytes, name: str) -> Job:
         for number, step in enumerate(setup.steps, 1):
             if step.cycle not in cycles():
                 known = ", ".join(sorted(cycles()))
-                raise Unusable(f"{name}: step {number} is of the unknown cycle “{step.cycle}”. This Bastler knows: {known}.")
+                raise Unusable(
+                    f"{name}: step {number} is of the unknown cycle “{step.cycle}”. This Bastler knows: {known}."
+                )
             if step.id in seen:
                 raise Unusable(f"{name}: step {number} has the same id as another step, “{step.id}”. {backup}")
             seen.add(step.id)

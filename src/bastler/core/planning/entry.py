@@ -34,9 +34,10 @@ def helix(radius: float, top: float, bottom: float, angle_deg: float, feed: floa
     pitch = math.tau * radius * math.tan(math.radians(angle_deg))
     count = max(math.ceil((top - bottom) / pitch), 1)
     start = (radius, 0.0)
-    return [
+    down: list[Move] = [
         Turn(*start, (0.0, 0.0), True, feed, top + (bottom - top) * i / count) for i in range(1, count + 1)
-    ] + [Turn(*start, (0.0, 0.0), True, feed)]  # fmt: skip
+    ]
+    return [*down, Turn(*start, (0.0, 0.0), True, feed)]
 
 
 def ramp(length: float, top: float, bottom: float, angle_deg: float, feed: float) -> list[Move]:

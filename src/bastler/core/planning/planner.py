@@ -143,7 +143,9 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
     wanted = moves and step.on and answers.complete
-    return StepPlan(step, number, cycle, answers, work, removals, tuple(cycle.plan(answers.values, work)) if wanted else ())
+    return StepPlan(
+        step, number, cycle, answers, work, removals, tuple(cycle.plan(answers.values, work)) if wanted else ()
+    )
 
 
 def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:

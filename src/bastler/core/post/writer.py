@@ -206,7 +206,11 @@ class _Writer:
         if not full:
             self.here[:2] = end
         self.line(
-            self.modal("motion", motion, self.dialect.modal.motion), *places, z, *centre, self.feed_word(self.feed(turn.feed))
+            self.modal("motion", motion, self.dialect.modal.motion),
+            *places,
+            z,
+            *centre,
+            self.feed_word(self.feed(turn.feed)),
         )
 
     # holes

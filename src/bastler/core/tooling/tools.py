@@ -215,7 +215,9 @@ def read_tool(
         )
     if diameter and v.get("corner_radius", 0.0) > diameter / 2 + 1e-9:
         problems.append(
-            Problem("corner_radius", f"A corner radius can be at most half the diameter, {show(diameter / 2, units=units)}.")
+            Problem(
+                "corner_radius", f"A corner radius can be at most half the diameter, {show(diameter / 2, units=units)}."
+            )
         )
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:

@@ -50,7 +50,9 @@ def contacts(motion: Motion, tools: dict[int, Tool], obstacles: tuple[Obstacle, 
         if not len(moves):
             continue
         parts = [("tool", tool.radius, 0.0, tool.flute_length)]
-        parts += [("shank" if i == 0 else "holder", r, low, high) for i, (r, low, high) in enumerate(tool.non_cutting())]
+        parts += [
+            ("shank" if i == 0 else "holder", r, low, high) for i, (r, low, high) in enumerate(tool.non_cutting())
+        ]
         for obstacle in obstacles:
             low_enough = np.minimum(motion.start[moves, 2], motion.end[moves, 2]) < obstacle.box.z1 - TOUCH_MM
             near = moves[low_enough]
@@ -59,7 +61,9 @@ def contacts(motion: Motion, tools: dict[int, Tool], obstacles: tuple[Obstacle, 
     return sorted(found, key=lambda c: c.move)
 
 
-def _against(motion: Motion, moves: np.ndarray, parts: list[tuple[str, float, float, float]], obstacle: Obstacle) -> list[Contact]:  # type: ignore[type-arg]
+def _against(
+    motion: Motion, moves: np.ndarray, parts: list[tuple[str, float, float, float]], obstacle: Obstacle
+) -> list[Contact]:
     """Touches of one tool with one box."""
     starts, ends, owner = _segments(motion, moves, obstacle.box, max(r for _, r, _, _ in parts))
     found: dict[int, Contact] = {}
@@ -86,7 +90,7 @@ def _against(motion: Motion, moves: np.ndarray, parts: list[tuple[str, float, fl
     return list(found.values())
 
 
-def _segments(motion: Motion, moves: np.ndarray, box: Box, radius: float):  # type: ignore[no-untyped-def,type-arg]
+def _segments(motion: Motion, moves: np.ndarray, box: Box, radius: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Straight pieces (start, end, move) of moves; arcs that can't reach the box are left whole."""
     starts, ends, owner = [], [], []
     for m in moves[motion.kind[moves] == ARC]:

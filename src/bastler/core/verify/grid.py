@@ -61,11 +61,11 @@ class Grid:
 
 def heights_of(grid: Grid, block: Box, removals: tuple[Removal, ...]) -> NDArray[np.float32]:
     """The block after ideal removals, on the grid."""
-    z = np.full((grid.ny, grid.nx), block.z1)
+    z = np.full((grid.ny, grid.nx), float(block.z1))
     xs, ys = grid.xs(), grid.ys()
     for removal in removals:
         rows, columns = grid.window(removal.bounds())
         if rows.start < rows.stop and columns.start < columns.stop:
             x, y = np.meshgrid(xs[columns], ys[rows])
             np.minimum(z[rows, columns], removal.height(x, y), out=z[rows, columns])
-    return np.maximum(z, block.z0).astype(np.float32)
+    return np.asarray(np.maximum(z, block.z0), np.float32)

@@ -65,13 +65,13 @@ class HeightField:
         table = np.full(max(known, default=0) + 2, -1, np.int32)
         for number, row in self._rows.items():
             table[number] = row
-        row = table[np.clip(motion.tool, 0, len(table) - 1)]
+        rows = table[np.clip(motion.tool, 0, len(table) - 1)]
         tilted = np.flatnonzero((motion.kind == ARC) & (motion.plane != 0))
         low = 0
         for at in [*tilted.tolist(), n]:
-            self._run(motion, kind, row, low, at, first_move, cuts)
+            self._run(motion, kind, rows, low, at, first_move, cuts)
             if at < n:
-                self._chords(motion, at, row[at], first_move, cuts)
+                self._chords(motion, at, int(rows[at]), first_move, cuts)
             low = at + 1
         return cuts
 

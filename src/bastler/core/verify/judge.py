@@ -48,13 +48,18 @@ class Judge:
         """The id of a step by its index."""
         return self.plan.steps[index].step.id if index >= 0 else None
 
-    def add(self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None) -> None:
+    def add(
+        self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None
+    ) -> None:
         """A finding at a move."""
         self._counts[kind] = self._counts.get(kind, 0) + 1
         if self._counts[kind] <= MOST_OF_A_KIND:
-            where = at or tuple(float(c) for c in self.motion.end[move])
+            x, y, z = self.motion.end[move]
+            where = at or (float(x), float(y), float(z))
             self.findings.append(
-                Finding(kind, severity, text, int(self.motion.line[move]), self.step_id(int(self.step_of_move[move])), where)  # type: ignore[arg-type]
+                Finding(
+                    kind, severity, text, int(self.motion.line[move]), self.step_id(int(self.step_of_move[move])), where
+                )
             )
 
     def done(self, more: Iterable[Finding]) -> tuple[Finding, ...]:
@@ -62,7 +67,9 @@ class Judge:
         everything = [*self.findings, *more]
         for kind, count in self._counts.items():
             if count > MOST_OF_A_KIND:
-                everything.append(Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."))
+                everything.append(
+                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
+                )
         return tuple(sorted(everything, key=lambda f: (RANK[f.severity], f.line or 0)))
 
     # what the moves did
@@ -117,9 +124,19 @@ class Judge:
                 deep = float(cuts.deepest[i])
                 name = f"T{number} ({tool.name})"
                 if deep > tool.flute_length + NOTICED_MM:
-                    self.add("depth-of-cut", "stop", f"{name} cuts {self.mm(deep)} deep at once; its flutes are {self.mm(tool.flute_length)}. Give a smaller depth per pass.", first + i)
+                    self.add(
+                        "depth-of-cut",
+                        "stop",
+                        f"{name} cuts {self.mm(deep)} deep at once; its flutes are {self.mm(tool.flute_length)}. Give a smaller depth per pass.",
+                        first + i,
+                    )
                 else:
-                    self.add("depth-of-cut", "warn", f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters. Give a smaller depth per pass.", first + i)
+                    self.add(
+                        "depth-of-cut",
+                        "warn",
+                        f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters. Give a smaller depth per pass.",
+                        first + i,
+                    )
 
     # machine and fixture
 
@@ -129,9 +146,19 @@ class Judge:
         cutting = (m.kind == FEED) | (m.kind == ARC)
         fast = cutting & (m.speed > 0) & ((m.speed > machine.highest_speed) | (m.speed < machine.lowest_speed))
         for i in _first_of_each(fast, m.speed):
-            self.add("speed-limit", "warn", f"{m.speed[i]:g}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed.", i)
+            self.add(
+                "speed-limit",
+                "warn",
+                f"{m.speed[i]:g}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed.",
+                i,
+            )
         for i in _first_of_each(cutting & (m.feed > machine.feed_limit + 1e-6), m.feed):
-            self.add("speed-limit", "warn", f"Feed {m.feed[i]:g} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.", i)
+            self.add(
+                "speed-limit",
+                "warn",
+                f"Feed {m.feed[i]:g} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.",
+                i,
+            )
         self._travel()
         before: tuple[int, str] | None = None
         for c in contacts(m, dict(self.plan.tools), self.plan.frame.obstacles):
@@ -188,7 +215,13 @@ class Judge:
         x, y = stock.grid.point(spot.ix, spot.iy)
         step = int(self.step_of_move[move])
         what = f"Step {step + 1} ({self.plan.steps[step].full_name})" if step >= 0 else f"Line {self.motion.line[move]}"
-        self.add("gouge", "stop", f"{what} cuts {self.mm(spot.worst)} deeper than the finished shape at {self.xy(x, y)}. Correct its depth or its path.", move, (x, y, float(stock.heights[spot.iy, spot.ix])))
+        self.add(
+            "gouge",
+            "stop",
+            f"{what} cuts {self.mm(spot.worst)} deeper than the finished shape at {self.xy(x, y)}. Correct its depth or its path.",
+            move,
+            (x, y, float(stock.heights[spot.iy, spot.ix])),
+        )
 
     def _standing(self, s: StepPlan, stock: HeightField, everything: tuple[Removal, ...]) -> None:
         for removal in s.removals:
@@ -204,7 +237,9 @@ class Judge:
             else:
                 remedy = "Check the tool and the path of this step."
             text = f"Up to {self.mm(spot.worst)} of metal stands after step {s.number} ({s.full_name}), highest at {self.xy(x, y)}. {remedy}"
-            self.findings.append(Finding("left-standing", "warn", text, None, s.step.id, (x, y, float(stock.heights[spot.iy, spot.ix]))))
+            self.findings.append(
+                Finding("left-standing", "warn", text, None, s.step.id, (x, y, float(stock.heights[spot.iy, spot.ix])))
+            )
 
 
 def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np.int32]) -> list[int]:

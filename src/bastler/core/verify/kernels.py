@@ -9,7 +9,6 @@ flat 0; corner radius ``r - √(r² - (d - f)²)`` beyond the flat radius f; con
 Every function is called per move; cost grows with the swept area, once per cell.
 """
 # mypy: ignore-errors
-# ruff: noqa: PLR
 
 from __future__ import annotations
 
@@ -201,7 +200,9 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
 
 
 @njit(cache=True, nogil=True)
-def _arc(height, cut_by, x_low, y_low, cell, bottom, p0, p1, centre, sweep, lift, radius, flat, corner, cone, move, cuts, out):
+def _arc(
+    height, cut_by, x_low, y_low, cell, bottom, p0, p1, centre, sweep, lift, radius, flat, corner, cone, move, cuts, out
+):
     """One arc or helix in XY, at most one turn."""
     ny, nx = height.shape
     cx, cy = centre[0], centre[1]
@@ -293,9 +294,45 @@ def cut_moves(
                 continue
             out[:] = 0.0
             if kind[m] == LINE:
-                _line(height, cut_by, x_low, y_low, cell, -np.inf, start[m], end[m], over, radius, radius, 0.0, 0.0, 0, False, out)
+                _line(
+                    height,
+                    cut_by,
+                    x_low,
+                    y_low,
+                    cell,
+                    -np.inf,
+                    start[m],
+                    end[m],
+                    over,
+                    radius,
+                    radius,
+                    0.0,
+                    0.0,
+                    0,
+                    False,
+                    out,
+                )
             else:
-                _arc(height, cut_by, x_low, y_low, cell, -np.inf, start[m], end[m], centre[m], sweep[m], over, radius, radius, 0.0, 0.0, 0, False, out)
+                _arc(
+                    height,
+                    cut_by,
+                    x_low,
+                    y_low,
+                    cell,
+                    -np.inf,
+                    start[m],
+                    end[m],
+                    centre[m],
+                    sweep[m],
+                    over,
+                    radius,
+                    radius,
+                    0.0,
+                    0.0,
+                    0,
+                    False,
+                    out,
+                )
             touched[m, k] = out[1]
             places[m, 2 + 2 * k] = out[2]
             places[m, 3 + 2 * k] = out[3]

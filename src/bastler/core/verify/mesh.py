@@ -162,7 +162,11 @@ def mesh_of(
         z0, z1, sign = rects[:, 3], rects[:, 4], rects[:, 5]
         flip = sign < 0 if across_x else sign > 0
         p, q = np.where(flip, b, a), np.where(flip, a, b)
-        place = (lambda s, z, at=at: np.stack([at, s, z], axis=1)) if across_x else (lambda s, z, at=at: np.stack([s, at, z], axis=1))
+        place = (
+            (lambda s, z, at=at: np.stack([at, s, z], axis=1))
+            if across_x
+            else (lambda s, z, at=at: np.stack([s, at, z], axis=1))
+        )
         corners = [place(p, z0), place(q, z0), place(q, z1), place(p, z1)]
         middle = ((rects[:, 1] + rects[:, 2] - 1) / 2).astype(int)
         line = np.clip(rects[:, 0].astype(int), 0, h.shape[1] - 1)

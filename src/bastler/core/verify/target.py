@@ -37,7 +37,7 @@ def _band(block: Box, removals: tuple[Removal, ...], x: Floats, y: Floats) -> tu
     """Lowest and highest finished height within ``SIDEWAYS_MM`` of points."""
     low, high = np.full(x.shape, np.inf), np.full(x.shape, -np.inf)
     for dx, dy in ((0, 0), (1, 0), (-1, 0), (0, 1), (0, -1)):
-        z = np.full(x.shape, block.z1)
+        z = np.full(x.shape, float(block.z1))
         for r in removals:
             z = np.minimum(z, r.height(x + dx * SIDEWAYS_MM, y + dy * SIDEWAYS_MM))
         z = np.maximum(z, block.z0)

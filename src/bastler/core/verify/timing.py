@@ -55,7 +55,9 @@ def move_times(motion: Motion, machine: Machine) -> NDArray[np.float64]:
     first, last = _tangents(motion)
     rapid = np.minimum(_axis_limit(machine.rapid, first), 1e9) / 60
     speed = np.where(motion.kind == RAPID, rapid, np.minimum(motion.feed, machine.feed_limit) / 60)
-    acceleration = np.minimum(np.minimum(_axis_limit(machine.acceleration, first), _axis_limit(machine.acceleration, last)), 1e6)
+    acceleration = np.minimum(
+        np.minimum(_axis_limit(machine.acceleration, first), _axis_limit(machine.acceleration, last)), 1e6
+    )
     arcs = motion.kind == ARC
     with np.errstate(divide="ignore", invalid="ignore"):
         radius = np.where(arcs, length / np.maximum(np.abs(motion.sweep), 1e-9), np.inf)
@@ -67,7 +69,7 @@ def move_times(motion: Motion, machine: Machine) -> NDArray[np.float64]:
     return times
 
 
-@njit(cache=True, nogil=True)  # type: ignore[misc]
+@njit(cache=True, nogil=True)
 def _profile(length, speed, acceleration, first, last, kind, still):  # type: ignore[no-untyped-def]  # pragma: no cover
     n = len(length)
     joint = np.zeros(n + 1)

@@ -86,7 +86,9 @@ class DimensionPainter:
         tier = self._free_tier(side, span)
         away = FIRST_TIER_PX + tier * (TIER_PX if level else SIDE_TIER_PX)
         f = self.frame
-        at = {"top": f.top() - away, "bottom": f.bottom() + away, "left": f.left() - away, "right": f.right() + away}[side]
+        at = {"top": f.top() - away, "bottom": f.bottom() + away, "left": f.left() - away, "right": f.right() + away}[
+            side
+        ]
         colour, lit = self._look(mark.field)
         self.p.setPen(thin(colour if lit else self.theme.soft_ink))
         sign = 1.0 if side in ("bottom", "right") else -1.0
@@ -185,7 +187,11 @@ class DimensionPainter:
         self.p.setFont(font(11 if small else 16, bold=lit))
         metrics = QFontMetricsF(self.p.font())
         width = metrics.horizontalAdvance(mark.text)
-        rect = QRectF(at.x() + 7, at.y() - 22, width + 4, 18) if small else QRectF(at.x() - width / 2 - 6, at.y() - 16, width + 12, 32)
+        rect = (
+            QRectF(at.x() + 7, at.y() - 22, width + 4, 18)
+            if small
+            else QRectF(at.x() - width / 2 - 6, at.y() - 16, width + 12, 32)
+        )
         self.p.setPen(QColor(colour if lit else self.theme.soft_ink))
         self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter, mark.text)
         self.tags.append(Tag(mark.field, rect))

@@ -24,7 +24,7 @@ class PathLayer:
         self.tool_at: tuple[float, float, float] | None = None
         self.tool_radius = 0.0
         self._of: Checked | None = None
-        self._chords: list[tuple[int, int, np.ndarray]] = []  # type: ignore[type-arg]
+        self._chords: list[tuple[int, int, np.ndarray]] = []
 
     def _read(self, checked: Checked) -> None:
         self._of = checked

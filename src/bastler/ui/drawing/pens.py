@@ -65,10 +65,9 @@ def hatch(painter: QPainter, shape: QPainterPath, colour: str) -> None:
     box = shape.boundingRect()
     start = int((box.left() - box.height()) // HATCH_PX)
     stop = int(box.right() // HATCH_PX) + 1
-    lines = [
-        QLineF(i * HATCH_PX, box.bottom(), i * HATCH_PX + box.height(), box.top()) for i in range(start, stop + 1)
-    ]
-    painter.drawLines(lines)
+    lines = [QLineF(i * HATCH_PX, box.bottom(), i * HATCH_PX + box.height(), box.top()) for i in range(start, stop + 1)]
+    for line in lines:
+        painter.drawLine(line)
     painter.restore()
 
 

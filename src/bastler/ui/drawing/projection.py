@@ -26,7 +26,9 @@ class Projection:
         x0, x1, y0, y1 = bounds
         wide, high = max(x1 - x0, 1e-6), max(y1 - y0, 1e-6)
         s = scale if scale is not None else min(area.width() / wide, area.height() / high)
-        return cls(x0, y0, area.left() + (area.width() - wide * s) / 2, area.bottom() - (area.height() - high * s) / 2, s)
+        return cls(
+            x0, y0, area.left() + (area.width() - wide * s) / 2, area.bottom() - (area.height() - high * s) / 2, s
+        )
 
     def at(self, p: tuple[float, float]) -> QPointF:
         """A point in pixels."""

@@ -102,7 +102,10 @@ class SetupSheet(QWidget):
         by_part = v.get("stock_by", "part") == "part"
         b, a = f.block, f.part
         d = DimensionPainter(p, self.theme, top, top.rect(*b.bounds), Words(text, self.focus_field, missing))
-        marks = [(Distance("size_x", (a.x0, a.y1), (a.x1, a.y1)), "top"), (Distance("size_y", (a.x1, a.y0), (a.x1, a.y1), 90.0), "right")]
+        marks = [
+            (Distance("size_x", (a.x0, a.y1), (a.x1, a.y1)), "top"),
+            (Distance("size_y", (a.x1, a.y0), (a.x1, a.y1), 90.0), "right"),
+        ]
         if by_part and v.get("over_x"):
             marks.append((Distance("over_x", (b.x0, a.y1), (a.x0, a.y1)), "top"))
         if by_part and v.get("over_y"):
@@ -180,5 +183,7 @@ class SetupSheet(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
         at = event.position()
-        over = any((q[0] - at).manhattanLength() < NEAR_PX for q in self._points) or any(t.rect.contains(at) for t in self.tags)
+        over = any((q[0] - at).manhattanLength() < NEAR_PX for q in self._points) or any(
+            t.rect.contains(at) for t in self.tags
+        )
         self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)

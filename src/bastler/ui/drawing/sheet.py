@@ -101,7 +101,9 @@ class Sheet(QWidget):
         margin_y = TOP_PX + BOTTOM_PX if self.with_dimensions else 40.0
         gap = SECTION_GAP_PX + 30 if self.with_section else 0.0
         section_share = height if self.with_section else 0.0
-        scale = max(min((self.width() - margin_x) / length, (self.height() - margin_y - gap) / (width + section_share)), 0.05)
+        scale = max(
+            min((self.width() - margin_x) / length, (self.height() - margin_y - gap) / (width + section_share)), 0.05
+        )
         left = LEFT_PX if self.with_dimensions else 20.0
         area_width = self.width() - margin_x
         used = width * scale + gap + section_share * scale
@@ -117,7 +119,12 @@ class Sheet(QWidget):
         if self.with_dimensions:
             self._top_dimensions(painter, top, frame, marks, words)
         if self.with_section:
-            area = QRectF(left, self.height() - (34.0 if self.with_dimensions else 20.0) - height * scale, area_width, height * scale)
+            area = QRectF(
+                left,
+                self.height() - (34.0 if self.with_dimensions else 20.0) - height * scale,
+                area_width,
+                height * scale,
+            )
             section = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
             self._section(painter, section, step, marks, words)
         pens.zero_mark(painter, top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
@@ -154,7 +161,15 @@ class Sheet(QWidget):
             whole = removal in covers_all
             p.setBrush(pens.tint(colour, (0.10 if whole else 0.42) if selected else (0.0 if whole else 0.20)))
             dash = not one.answers.complete
-            p.setPen(Qt.PenStyle.NoPen if whole and not selected else pens.dashed(colour) if dash else pens.edge(self.theme.ink) if not whole else pens.pen(colour, 2))
+            p.setPen(
+                Qt.PenStyle.NoPen
+                if whole and not selected
+                else pens.dashed(colour)
+                if dash
+                else pens.edge(self.theme.ink)
+                if not whole
+                else pens.pen(colour, 2)
+            )
             p.drawPath(view.path(removal.outline()))
 
     def _cross(self, p: QPainter, view: Projection, mark: CentreCross) -> None:
@@ -204,7 +219,7 @@ class Sheet(QWidget):
 
     # the section
 
-    def _profile(self, removals: list[Removal], y: float) -> tuple[np.ndarray, np.ndarray]:  # type: ignore[type-arg]
+    def _profile(self, removals: list[Removal], y: float) -> tuple[np.ndarray, np.ndarray]:
         block = self.session.plan.frame.block
         x = np.linspace(block.x0, block.x1, SAMPLES)
         z = np.full(x.shape, block.z1)
@@ -239,7 +254,9 @@ class Sheet(QWidget):
         p.setPen(QColor(t.soft_ink))
         p.setFont(font())
         frame = view.rect(block.x0, block.x1, block.z0, block.z1)
-        p.drawText(QPointF(frame.left(), frame.top() - 12), f"Section at Y {show(y, units=self.session.job.units, digits=2)}")
+        p.drawText(
+            QPointF(frame.left(), frame.top() - 12), f"Section at Y {show(y, units=self.session.job.units, digits=2)}"
+        )
         if not self.with_dimensions:
             return
         painter = DimensionPainter(p, t, view, frame, words)
@@ -249,7 +266,7 @@ class Sheet(QWidget):
         )  # fmt: skip
         self.tags += painter.tags
 
-    def _band(self, view: Projection, x: np.ndarray, low: np.ndarray, high: np.ndarray) -> QPainterPath:  # type: ignore[type-arg]
+    def _band(self, view: Projection, x: np.ndarray, low: np.ndarray, high: np.ndarray) -> QPainterPath:
         """The area between two heights, as closed pieces where it has any height."""
         path = QPainterPath()
         inside = high > low + 1e-9
@@ -291,7 +308,7 @@ class Sheet(QWidget):
                 return
 
 
-def _corners(z: np.ndarray) -> list[int]:  # type: ignore[type-arg]
+def _corners(z: np.ndarray) -> list[int]:
     """Indices where a sampled height bends: enough to draw it."""
     if len(z) < 3:
         return list(range(len(z)))

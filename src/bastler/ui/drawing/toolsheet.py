@@ -54,7 +54,11 @@ class ToolSheet(QWidget):
         if tool is None:
             p.setFont(font())
             p.setPen(QColor(t.soft_ink))
-            p.drawText(self.rect().adjusted(20, 20, -20, -20), Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, "The tool is drawn as soon as its sizes are complete.")
+            p.drawText(
+                self.rect().adjusted(20, 20, -20, -20),
+                Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
+                "The tool is drawn as soon as its sizes are complete.",
+            )
             return
         widest = max(r for r, _ in tool.silhouette())
         area = QRectF(86, 34, self.width() - 180, self.height() - 110)
@@ -90,9 +94,18 @@ class ToolSheet(QWidget):
         p.end()
 
     def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:
-        text = {k: show(getattr(tool, k), units=self.units) for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius", "point_angle")}
+        text = {
+            k: show(getattr(tool, k), units=self.units)
+            for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius", "point_angle")
+        }
         text["diameter"], text["shank_diameter"] = "Ø" + text["diameter"], "Ø" + text["shank_diameter"]
-        d = DimensionPainter(p, self.theme, view, view.rect(-widest, widest, 0, tool.gauge_length), Words(text, self.focus_field, frozenset()))
+        d = DimensionPainter(
+            p,
+            self.theme,
+            view,
+            view.rect(-widest, widest, 0, tool.gauge_length),
+            Words(text, self.focus_field, frozenset()),
+        )
         d.distances([
             (Distance("diameter", (-tool.radius, tool.tip_length), (tool.radius, tool.tip_length)), "bottom"),
             (Distance("flute_length", (tool.radius, 0), (tool.radius, tool.flute_length), 90.0), "right"),
@@ -101,8 +114,17 @@ class ToolSheet(QWidget):
         self.tags += d.tags
         p.setFont(font())
         p.setPen(QColor(self.theme.soft_ink))
-        note = f"point {text['point_angle']}°" if tool.point_angle < 180 else f"corner R{text['corner_radius']}" if tool.corner_radius else ""
-        p.drawText(QPointF(12, self.height() - 14), f"{note}   spindle nose to tip {show(tool.gauge_length, units=self.units)}".strip())
+        note = (
+            f"point {text['point_angle']}°"
+            if tool.point_angle < 180
+            else f"corner R{text['corner_radius']}"
+            if tool.corner_radius
+            else ""
+        )
+        p.drawText(
+            QPointF(12, self.height() - 14),
+            f"{note}   spindle nose to tip {show(tool.gauge_length, units=self.units)}".strip(),
+        )
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None

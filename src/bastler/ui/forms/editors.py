@@ -6,11 +6,11 @@ An editor shows a typed text or, in lighter ink, the suggestion that holds until
 from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from bastler.core.fields import Answers, Field
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, Units, scale, show
 from bastler.ui.theme.style import font
 
 LONGEST_SEGMENTS = {2: 25, 3: 19}
@@ -49,6 +49,11 @@ def _mark(widget: QWidget, **properties: bool) -> None:
         style.polish(widget)
 
 
+def _is_undo(event: QKeyEvent) -> bool:
+    control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+    return control and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_Y)
+
+
 class _Line(QLineEdit):
     """A line that leaves undo to the job."""
 
@@ -57,10 +62,9 @@ class _Line(QLineEdit):
 
     def event(self, event: QEvent | None) -> bool:
         """Undo and redo belong to the window."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
-            if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_Y):
-                event.ignore()
-                return False
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and _is_undo(event):
+            event.ignore()
+            return False
         return super().event(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
@@ -73,7 +77,8 @@ class _Line(QLineEdit):
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """A finger asks for the number pad."""
         super().mousePressEvent(event)
-        if event is not None and event.source() != Qt.MouseEventSource.MouseEventNotSynthesized:
+        device = event.pointingDevice() if event is not None else None
+        if device is not None and device.type() == QInputDevice.DeviceType.TouchScreen:
             self.touched.emit()
 
 
@@ -84,7 +89,11 @@ class LineEditor(Editor):
         super().__init__()
         self.line = _Line()
         self.widget = self.line
-        self.line.setAlignment(Qt.AlignmentFlag.AlignRight if field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS) else Qt.AlignmentFlag.AlignLeft)
+        self.line.setAlignment(
+            Qt.AlignmentFlag.AlignRight
+            if field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS)
+            else Qt.AlignmentFlag.AlignLeft
+        )
         self.line.setFont(font(12))
         self.line.textEdited.connect(self.typed)
         self.line.returnPressed.connect(self.entered)
@@ -225,8 +234,8 @@ def editor_for(field: Field, tools: list[tuple[str, str]]) -> Editor:
     return LineEditor(field)
 
 
-def shown_suggestion(field: Field, answers: Answers) -> str:
-    """What holds while nothing is typed."""
-    if field.key in answers.suggestions:
-        return answers.suggestions[field.key].text
-    return field.default or ""
+def shown_suggestion(field: Field, answers: Answers, units: Units) -> str:
+    """What holds while nothing is typed, in the job's units."""
+    text = answers.suggestions[field.key].text if field.key in answers.suggestions else field.default or ""
+    factor = scale(field.kind, units)
+    return show(float(text), field.kind, units) if text and factor != 1.0 else text

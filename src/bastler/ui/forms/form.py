@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, unit_word
-from bastler.ui.forms.editors import Editor, editor_for, shown_suggestion, ListEditor
+from bastler.ui.forms.editors import Editor, ListEditor, editor_for, shown_suggestion
 from bastler.ui.forms.numberpad import NumberPad
 
 FIELD_WIDTH_PX = 132
@@ -80,7 +80,10 @@ class Form(QWidget):
             problem = flagged.get(key)
             asks = key in answers.missing
             row.editor.show_state(
-                typed.get(key, ""), shown_suggestion(row.field, answers), wrong=problem is not None and problem.blocks, asks=asks
+                typed.get(key, ""),
+                shown_suggestion(row.field, answers, units),
+                wrong=problem is not None and problem.blocks,
+                asks=asks,
             )
             if row.unit is not None:
                 row.unit.setText(unit_word(row.field.kind, units))
@@ -209,7 +212,14 @@ class Form(QWidget):
             row = self.rows.get(one)
             if row is not None and self._answers is not None and one not in self._answers.hidden:
                 problem = next((p for p in self._answers.problems if p.field == one), None)
-                self._note(row, self._typed, self._answers, problem.text if problem else "", bool(problem and problem.blocks), one in self._answers.missing)
+                self._note(
+                    row,
+                    self._typed,
+                    self._answers,
+                    problem.text if problem else "",
+                    bool(problem and problem.blocks),
+                    one in self._answers.missing,
+                )
         self.area.ensureWidgetVisible(self.rows[key].editor.widget, 0, 60)
         self.focused.emit(key)
 
@@ -241,11 +251,13 @@ class Form(QWidget):
 
     def focus_first(self) -> None:
         """The first open question, or the first field."""
-        order = self.open_questions() or [k for k in self.rows if self._answers is None or k not in self._answers.hidden]
+        order = self.open_questions() or [
+            k for k in self.rows if self._answers is None or k not in self._answers.hidden
+        ]
         if order:
             self.focus_field(order[0])
 
     def _open_pad(self, key: str) -> None:
         if self.pad is None:
-            self.pad = NumberPad(self.window())
+            self.pad = NumberPad(self.window() or self)
         self.pad.open_for(self.rows[key].editor.widget, lambda: self.advance(key))

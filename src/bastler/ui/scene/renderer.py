@@ -23,7 +23,12 @@ from vtkmodules.vtkRenderingCore import (
     vtkWindowToImageFilter,
 )
 
-VIEWS = {"iso": ((-0.55, -0.85, 0.62), (0, 0, 1)), "top": ((0, 0, 1), (0, 1, 0)), "front": ((0, -1, 0), (0, 0, 1)), "right": ((1, 0, 0), (0, 0, 1))}
+VIEWS = {
+    "iso": ((-0.55, -0.85, 0.62), (0, 0, 1)),
+    "top": ((0, 0, 1), (0, 1, 0)),
+    "front": ((0, -1, 0), (0, 0, 1)),
+    "right": ((1, 0, 0), (0, 0, 1)),
+}
 ROUND_SIDES = 40
 ZOOM_STEP = 1.15
 FIT_MARGIN = 1.12
@@ -47,7 +52,9 @@ def _quads(corners, normals=None) -> vtkPolyData:
     points.SetData(numpy_to_vtk(np.ascontiguousarray(corners.reshape(-1, 3), np.float32), deep=1))
     cells = vtkCellArray()
     offsets = np.arange(0, 4 * n + 1, 4, dtype=np.int64)
-    cells.SetData(numpy_to_vtkIdTypeArray(offsets, deep=1), numpy_to_vtkIdTypeArray(np.arange(4 * n, dtype=np.int64), deep=1))
+    cells.SetData(
+        numpy_to_vtkIdTypeArray(offsets, deep=1), numpy_to_vtkIdTypeArray(np.arange(4 * n, dtype=np.int64), deep=1)
+    )
     data.SetPoints(points)
     data.SetPolys(cells)
     if normals is not None:
@@ -57,7 +64,9 @@ def _quads(corners, normals=None) -> vtkPolyData:
 
 
 def _colours(data, values) -> None:
-    array = numpy_to_vtk(np.ascontiguousarray(values, np.uint8), deep=1, array_type=vtkUnsignedCharArray().GetDataType())
+    array = numpy_to_vtk(
+        np.ascontiguousarray(values, np.uint8), deep=1, array_type=vtkUnsignedCharArray().GetDataType()
+    )
     array.SetName("colour")
     data.GetCellData().SetScalars(array)
 
@@ -168,7 +177,10 @@ class Renderer:
         vp.SetData(numpy_to_vtk(np.ascontiguousarray(points, np.float32), deep=1))
         cells = vtkCellArray()
         m = len(pairs)
-        cells.SetData(numpy_to_vtkIdTypeArray(np.arange(0, 2 * m + 1, 2, dtype=np.int64), deep=1), numpy_to_vtkIdTypeArray(np.ascontiguousarray(pairs.reshape(-1), np.int64), deep=1))
+        cells.SetData(
+            numpy_to_vtkIdTypeArray(np.arange(0, 2 * m + 1, 2, dtype=np.int64), deep=1),
+            numpy_to_vtkIdTypeArray(np.ascontiguousarray(pairs.reshape(-1), np.int64), deep=1),
+        )
         data.SetPoints(vp)
         data.SetLines(cells)
         actor = self._plain(data, colour, opacity)
@@ -200,7 +212,14 @@ class Renderer:
             d = np.hypot(r1 - r0, z1 - z0)
             nr, nz = (z1 - z0) / d, -(r1 - r0) / d
             for a, b in zip(ring[:-1], ring[1:], strict=True):
-                corners.append([[r0 * a[0], r0 * a[1], z0], [r0 * b[0], r0 * b[1], z0], [r1 * b[0], r1 * b[1], z1], [r1 * a[0], r1 * a[1], z1]])
+                corners.append(
+                    [
+                        [r0 * a[0], r0 * a[1], z0],
+                        [r0 * b[0], r0 * b[1], z0],
+                        [r1 * b[0], r1 * b[1], z1],
+                        [r1 * a[0], r1 * a[1], z1],
+                    ]
+                )
                 m = (a + b) / 2
                 normals.append([nr * m[0], nr * m[1], nz])
                 shade.append(z1 <= split + 1e-9)

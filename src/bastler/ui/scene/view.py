@@ -125,7 +125,12 @@ class SceneView(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         assert event is not None
-        step = {Qt.Key.Key_Left: (-20, 0), Qt.Key.Key_Right: (20, 0), Qt.Key.Key_Up: (0, -20), Qt.Key.Key_Down: (0, 20)}.get(Qt.Key(event.key()))
+        step = {
+            Qt.Key.Key_Left: (-20, 0),
+            Qt.Key.Key_Right: (20, 0),
+            Qt.Key.Key_Up: (0, -20),
+            Qt.Key.Key_Down: (0, 20),
+        }.get(Qt.Key(event.key()))
         if step is not None:
             self.send("pan" if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else "turn", *step)
         elif event.text() in ("+", "-"):

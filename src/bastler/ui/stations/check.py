@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import bisect
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
-from PyQt6.QtCore import QPointF
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QListWidget,
+    QListWidgetItem,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS
@@ -29,7 +37,9 @@ class CheckStation(QWidget):
 
     line_wanted = pyqtSignal(int)
 
-    def __init__(self, session: Session, theme: Theme, solid: SolidPane, checker: Checker, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, theme: Theme, solid: SolidPane, checker: Checker, parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.session, self.theme, self.solid, self.checker = session, theme, solid, checker
         self._ends: list[float] = []
@@ -78,7 +88,9 @@ class CheckStation(QWidget):
         self.list.setAccessibleName("Findings")
         self.list.itemClicked.connect(self._show_item)
         self.list.itemActivated.connect(self._show_item)
-        self.list.currentItemChanged.connect(lambda item, _: self._show_item(item) if self.list.hasFocus() and item else None)
+        self.list.currentItemChanged.connect(
+            lambda item, _: self._show_item(item) if self.list.hasFocus() and item else None
+        )
         box.addWidget(self.list, 1)
         self.tools = QLabel()
         self.tools.setTextFormat(Qt.TextFormat.RichText)
@@ -117,7 +129,10 @@ class CheckStation(QWidget):
         self.play_button.clicked.connect(self.play)
         box.addWidget(self.play_button)
         moves, steps, speeds = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
-        for row, words in ((moves, (("‹ Move", -1, False), ("Move ›", 1, False))), (steps, (("‹ Step", -1, True), ("Step ›", 1, True)))):
+        for row, words in (
+            (moves, (("‹ Move", -1, False), ("Move ›", 1, False))),
+            (steps, (("‹ Step", -1, True), ("Step ›", 1, True))),
+        ):
             for word, by, whole in words:
                 button = QPushButton(word)
                 button.clicked.connect(lambda _, b=by, w=whole: self.go_step(b) if w else self.go_move(b))
@@ -174,14 +189,18 @@ class CheckStation(QWidget):
         left_out = f" {asking} step{'s' if asking > 1 else ''} left out: not complete." if asking else ""
         if self.session.hand_text is not None:
             left_out = " This is your own text, not the job’s."
-        self.detail.setText(f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, cells of {checked.grid.cell:g} mm.{left_out}")
+        self.detail.setText(
+            f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, cells of {checked.grid.cell:g} mm.{left_out}"
+        )
         for f in checked.findings:
             item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
             item.setData(Qt.ItemDataRole.UserRole, f)
             self.list.addItem(item)
         self._ends = checked.ends().tolist()
         owner = checked.step_of_move
-        self._edges = [0] + [i for i in range(1, len(owner)) if owner[i] != owner[i - 1]] if len(owner) < 200_000 else [0]
+        self._edges = (
+            [0] + [i for i in range(1, len(owner)) if owner[i] != owner[i - 1]] if len(owner) < 200_000 else [0]
+        )
         self._tool_times()
         self._moment(self.session.time)
 
@@ -191,7 +210,9 @@ class CheckStation(QWidget):
         for number in dict.fromkeys(checked.motion.tool.tolist()):
             if number:
                 seconds = float(checked.times[checked.motion.tool == number].sum())
-                rows.append(f"<tr><td>T{number} {checked.tool_names.get(number, '')}</td><td align='right'>&nbsp;&nbsp;{clock(seconds)}</td></tr>")
+                rows.append(
+                    f"<tr><td>T{number} {checked.tool_names.get(number, '')}</td><td align='right'>&nbsp;&nbsp;{clock(seconds)}</td></tr>"
+                )
         self.tools.setText(f"<table width='100%'>{''.join(rows)}</table>")
 
     def _icon(self, severity: str) -> QIcon:
@@ -243,8 +264,14 @@ class CheckStation(QWidget):
             self.readings[axis].setText(f"{at[i] / scale(Kind.LENGTH, units):.{digits}f}")
         length = float(m.part(move, move + 1).lengths()[0])
         cutting = m.kind[move] in (FEED, ARC)
-        self.readings["Distance to go"].setText(f"{length * (1 - share) / scale(Kind.LENGTH, units):.{digits - 1}f} {unit_word(Kind.LENGTH, units)}")
-        feed = f"{m.feed[move] / scale(Kind.FEED, units):.0f} {unit_word(Kind.FEED, units)}" if cutting else KIND_WORDS[m.kind[move]]
+        self.readings["Distance to go"].setText(
+            f"{length * (1 - share) / scale(Kind.LENGTH, units):.{digits - 1}f} {unit_word(Kind.LENGTH, units)}"
+        )
+        feed = (
+            f"{m.feed[move] / scale(Kind.FEED, units):.0f} {unit_word(Kind.FEED, units)}"
+            if cutting
+            else KIND_WORDS[m.kind[move]]
+        )
         self.readings["Feed"].setText(feed)
         self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
         self.readings["Tool"].setText(f"T{m.tool[move]}" if m.tool[move] else "none")

@@ -6,7 +6,7 @@ from __future__ import annotations
 import bisect
 
 from PyQt6.Qsci import QsciScintilla
-from PyQt6.QtCore import QTimer, Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 

@@ -2,7 +2,17 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bastler.core.job.document import WORK_OFFSETS
 from bastler.core.job.frame import FIELDS
@@ -83,7 +93,9 @@ class SetupStation(QWidget):
         self.machine.activated.connect(lambda _: self._pick("machine", self.machine))
         self.material.activated.connect(lambda _: self._pick("material", self.material))
         self.offset.activated.connect(lambda _: self._pick("work_offset", self.offset))
-        for i, (word, widget) in enumerate((("Job", self.name), ("Machine", self.machine), ("Material", self.material), ("Work offset", self.offset))):
+        for i, (word, widget) in enumerate(
+            (("Job", self.name), ("Machine", self.machine), ("Material", self.material), ("Work offset", self.offset))
+        ):
             label = QLabel(word)
             label.setBuddy(widget)
             widget.setAccessibleName(word)
@@ -124,7 +136,11 @@ class SetupStation(QWidget):
         setup, answers = self.session.setup, self.session.plan.setup_answers
         if self.name.text() != self.session.job.name:
             self.name.setText(self.session.job.name)
-        for combo, value in ((self.machine, setup.machine), (self.material, setup.material), (self.offset, setup.work_offset)):
+        for combo, value in (
+            (self.machine, setup.machine),
+            (self.material, setup.material),
+            (self.offset, setup.work_offset),
+        ):
             combo.setCurrentIndex(combo.findData(value))
         self.form.show_form(FIELDS, setup.values, answers, self.session.job.units, [])
         missing = [f for f in FIELDS if f.key in answers.missing]

@@ -192,7 +192,9 @@ class StepsStation(QWidget):
 
     def _times(self) -> None:
         checked = self.session.checked
-        self.total.setText(f"{clock(float(checked.times.sum()))} min" if checked is not None and self.session.plan.order else "")
+        self.total.setText(
+            f"{clock(float(checked.times.sum()))} min" if checked is not None and self.session.plan.order else ""
+        )
 
     # person to session
 

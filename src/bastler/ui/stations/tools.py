@@ -132,7 +132,10 @@ class ToolsPage(QWidget):
         self.table.setRowCount(len(tools))
         for i, (tool, answers) in enumerate(zip(tools, plan.tool_answers, strict=True)):
             v = answers.values
-            sizes = [show(v.get(k), units=units) if v.get(k) is not None else "?" for k in ("diameter", "flute_length", "stick_out")]
+            sizes = [
+                show(v.get(k), units=units) if v.get(k) is not None else "?"
+                for k in ("diameter", "flute_length", "stick_out")
+            ]
             kind = KINDS[tool.kind].word if tool.kind in KINDS else tool.kind
             mark = "" if answers.complete else " ■" if answers.problems else " ○"
             for j, text in enumerate((f"{tool.number}{mark}", tool.name, kind, *sizes)):
@@ -151,7 +154,9 @@ class ToolsPage(QWidget):
             self.sheet.show_tool(None, None, self.session.job.units)
             return
         answers = self.session.plan.tool_answers[self.row]
-        if self.number.text().strip() != str(record.number) and not (self.number.hasFocus() and not self.number.text().isdigit()):
+        if self.number.text().strip() != str(record.number) and not (
+            self.number.hasFocus() and not self.number.text().isdigit()
+        ):
             self.number.setText(str(record.number))
         if self.name.text() != record.name:
             self.name.setText(record.name)

@@ -37,7 +37,9 @@ def font(points: float = BODY_PT, *, bold: bool = False, mono: bool = False) -> 
     result.setPointSizeF(points)
     result.setBold(bold)
     if not mono and hasattr(result, "setFeature"):
-        result.setFeature(QFont.Tag.fromString("tnum"), 1)
+        tag = QFont.Tag.fromString("tnum")
+        if tag is not None:
+            result.setFeature(tag, 1)
     return result
 
 

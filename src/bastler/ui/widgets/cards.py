@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QPolygonF
-from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
 
 from bastler.core.planning.planner import StepPlan
 from bastler.ui.drawing import pens
@@ -22,7 +30,9 @@ def clock(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
-def paint_pictogram(p: QPainter, box: QRectF, shapes: tuple[tuple[str, float, float, float, float], ...], ink: str, colour: str) -> None:
+def paint_pictogram(
+    p: QPainter, box: QRectF, shapes: tuple[tuple[str, float, float, float, float], ...], ink: str, colour: str
+) -> None:
     """A cycle's pictogram: frames in ink, fills and dots in the step's colour."""
     for word, x, y, w, h in shapes:
         r = QRectF(box.left() + x * box.width(), box.top() + y * box.height(), w * box.width(), h * box.height())
@@ -66,7 +76,9 @@ class _Delegate(QStyledItemDelegate):
         self._texts(painter, box, step, t)
         if not selected:
             painter.setPen(pens.thin(t.line))
-            painter.drawLine(QPointF(box.left() + 10, box.bottom() + 1.5), QPointF(box.right() - 10, box.bottom() + 1.5))
+            painter.drawLine(
+                QPointF(box.left() + 10, box.bottom() + 1.5), QPointF(box.right() - 10, box.bottom() + 1.5)
+            )
         painter.restore()
 
     def _texts(self, p: QPainter, box: QRectF, step: StepPlan, t: Theme) -> None:
@@ -84,9 +96,17 @@ class _Delegate(QStyledItemDelegate):
         seconds = self.cards.seconds.get(step.number - 1)
         time_text = clock(seconds) if seconds is not None and step.ready else ""
         time_width = QFontMetricsF(p.font()).horizontalAdvance(time_text)
-        p.drawText(QRectF(box.right() - 14 - time_width, box.top() + 34, time_width + 4, 22), Qt.AlignmentFlag.AlignVCenter, time_text)
+        p.drawText(
+            QRectF(box.right() - 14 - time_width, box.top() + 34, time_width + 4, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            time_text,
+        )
         room = box.right() - 22 - time_width - left
-        p.drawText(QRectF(left, box.top() + 34, room, 22), Qt.AlignmentFlag.AlignVCenter, QFontMetricsF(p.font()).elidedText(note, Qt.TextElideMode.ElideRight, room))
+        p.drawText(
+            QRectF(left, box.top() + 34, room, 22),
+            Qt.AlignmentFlag.AlignVCenter,
+            QFontMetricsF(p.font()).elidedText(note, Qt.TextElideMode.ElideRight, room),
+        )
         paint_state(p, QPointF(box.right() - 18, box.top() + 21), state, t)
 
 
@@ -104,7 +124,11 @@ def paint_state(p: QPainter, at: QPointF, state: str, t: Theme) -> None:
     elif state == "warn":
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(QColor(t.warn))
-        p.drawPolygon(QPolygonF([QPointF(at.x(), at.y() - 7), QPointF(at.x() + 7.5, at.y() + 6), QPointF(at.x() - 7.5, at.y() + 6)]))
+        p.drawPolygon(
+            QPolygonF(
+                [QPointF(at.x(), at.y() - 7), QPointF(at.x() + 7.5, at.y() + 6), QPointF(at.x() - 7.5, at.y() + 6)]
+            )
+        )
     elif state == "stop":
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(QColor(t.stop))
@@ -182,7 +206,9 @@ class Cards(QListWidget):
                 self.addItem(item)
         for row, one in enumerate(self.session.plan.steps):
             state, note = self.state_of(one)
-            self.item(row).setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.number}. {one.full_name}, {note}, {state}")  # type: ignore[union-attr]
+            card = self.item(row)
+            assert card is not None
+            card.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.number}. {one.full_name}, {note}, {state}")
         self._filling = False
         self._follow()
         self._repaint()

@@ -23,7 +23,10 @@ class Overview(QDialog):
         column.setContentsMargins(24, 18, 24, 18)
         row = QHBoxLayout()
         row.setSpacing(36)
-        groups = [(g, tuple((c.keys.split(" | ")[0], c.title) for c in commands if c.group == g)) for g in dict.fromkeys(c.group for c in commands)]
+        groups = [
+            (g, tuple((c.keys.split(" | ")[0], c.title) for c in commands if c.group == g))
+            for g in dict.fromkeys(c.group for c in commands)
+        ]
         everything = [*groups, *MORE]
         half = sum(len(rows) + 2 for _, rows in everything) / 2
         box, used = QVBoxLayout(), 0

@@ -94,7 +94,9 @@ class Ribbon(QWidget):
         p.setFont(font())
         if not self._spans:
             p.setPen(QColor(t.soft_ink))
-            text = "The time of every step appears here once one is complete." if self.progress is None else "Checking …"
+            text = (
+                "The time of every step appears here once one is complete." if self.progress is None else "Checking …"
+            )
             p.drawText(QRectF(0, BAR_TOP_PX, self.width(), BAR_PX), Qt.AlignmentFlag.AlignCenter, text)
         current = self.session.index_of(self.session.selected)
         names = self.session.checked.step_names if self.session.checked else ()
@@ -139,7 +141,11 @@ class Ribbon(QWidget):
             if self.session.time > 0 and abs(self._x(self.session.time) - (x if i else SIDE_PX + 5)) < 58:
                 i += 1
                 continue
-            p.drawText(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter, text)
+            p.drawText(
+                QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20),
+                Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter,
+                text,
+            )
             i += 1
 
     def _handle(self, p: QPainter) -> None:
@@ -187,7 +193,9 @@ class Ribbon(QWidget):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Arrows move by a hundredth, Home and End to the ends."""
         assert event is not None
-        by = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: 0.1, Qt.Key.Key_PageUp: -0.1}.get(Qt.Key(event.key()))
+        by = {Qt.Key.Key_Left: -0.01, Qt.Key.Key_Right: 0.01, Qt.Key.Key_PageDown: 0.1, Qt.Key.Key_PageUp: -0.1}.get(
+            Qt.Key(event.key())
+        )
         if by is not None:
             self.session.set_time(min(max(self.session.time + by * self.total, 0.0), self.total))
         elif event.key() == Qt.Key.Key_Home:

@@ -180,7 +180,7 @@ class SolidPane(QWidget):
                 points = _broken(points, DASH_MM if word == "rapid" else DOT_MM)
             kinds.setdefault((word, int(checked.step_of_move[i]) % len(HUES)), []).append((points, word == "feed"))
         groups = []
-        for (word, step), pieces in kinds.items():
+        for (word, _step), pieces in kinds.items():
             points, pairs, count = [], [], 0
             for chunk, whole in pieces:
                 n = len(chunk)
@@ -189,7 +189,9 @@ class SolidPane(QWidget):
                 points.append(chunk)
                 count += n
             colour = self.theme.soft_ink if word == "rapid" else self.theme.ink
-            groups.append((np.concatenate(points), np.concatenate(pairs), colour, 1.0 if word == "rapid" else 1.4, 0.55))
+            groups.append(
+                (np.concatenate(points), np.concatenate(pairs), colour, 1.0 if word == "rapid" else 1.4, 0.55)
+            )
         self.view.send("paths", groups)
 
     def show_tool(self, number: int, at: tuple[float, float, float] | None) -> None:

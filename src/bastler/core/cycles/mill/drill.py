@@ -74,12 +74,20 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         return found
     closest = _closest(points)
     if closest is not None:
-        found.append(Problem("points" if v.pattern == "points" else "pattern", f"Two holes lie on the same place, X {show(closest[0], units=w.units)} Y {show(closest[1], units=w.units)}."))
+        found.append(
+            Problem(
+                "points" if v.pattern == "points" else "pattern",
+                f"Two holes lie on the same place, X {show(closest[0], units=w.units)} Y {show(closest[1], units=w.units)}.",
+            )
+        )
     if tool.kind != "drill":
         found.append(Problem("tool", f"Tool {tool.number} is not a drill."))
     elif abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
         found.append(
-            Problem("tool", f"Tool {tool.number} drills {show(tool.diameter, units=w.units)}; the hole is {show(v.diameter, units=w.units)}. Choose or add a drill {show(v.diameter, units=w.units)}.")
+            Problem(
+                "tool",
+                f"Tool {tool.number} drills {show(tool.diameter, units=w.units)}; the hole is {show(v.diameter, units=w.units)}. Choose or add a drill {show(v.diameter, units=w.units)}.",
+            )
         )
     tip_z = _full_z(v, w) - tool.tip_length
     high = w.top_over(_bounds(points, tool.radius))
@@ -88,15 +96,25 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     deep = v.top - tip_z
     if max(high, v.top) - tip_z > tool.stick_out:
         found.append(
-            Problem("tool", f"Tool {tool.number} stands out {show(tool.stick_out, units=w.units)}; the hole needs {show(max(high, v.top) - tip_z, units=w.units)}. Take a longer drill.")
+            Problem(
+                "tool",
+                f"Tool {tool.number} stands out {show(tool.stick_out, units=w.units)}; the hole needs {show(max(high, v.top) - tip_z, units=w.units)}. Take a longer drill.",
+            )
         )
     elif deep > tool.flute_length:
         found.append(
-            Problem("tool", f"Drill {tool.number} is {show(deep - tool.flute_length, units=w.units)} too short: its flutes are {show(tool.flute_length, units=w.units)}, the hole needs {show(deep, units=w.units)}.")
+            Problem(
+                "tool",
+                f"Drill {tool.number} is {show(deep - tool.flute_length, units=w.units)} too short: its flutes are {show(tool.flute_length, units=w.units)}, the hole needs {show(deep, units=w.units)}.",
+            )
         )
     if v.peck == "none" and deep > DEEP_DIAMETERS * tool.diameter:
         found.append(
-            Problem("peck", f"{show(deep / tool.diameter, digits=1)} diameters deep in one go: chips may jam. Peck, or break chips.", blocks=False)
+            Problem(
+                "peck",
+                f"{show(deep / tool.diameter, digits=1)} diameters deep in one go: chips may jam. Peck, or break chips.",
+                blocks=False,
+            )
         )
     return found
 
@@ -137,7 +155,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     first = points[0] if points else (0.0, 0.0)
     marks: list[Mark] = [SectionAt(first[1])]
     marks += [CentreCross(p, (radius + 2, radius + 2)) for p in points]
-    marks += [Sign("skip" if i in skipped else "pattern", p, f"{i}") for i, p in enumerate(points, 1) if len(points) > 1]
+    marks += [
+        Sign("skip" if i in skipped else "pattern", p, f"{i}") for i, p in enumerate(points, 1) if len(points) > 1
+    ]
     marks.append(Radius("diameter", first, radius, 60.0, diameter=True))
     full = _full_z(v, w)
     if v.get("depth_to", "full") == "through":
@@ -150,7 +170,13 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         centre = (v.centre_x, v.centre_y)
         marks += [
             PitchCircle(centre, v.circle_diameter / 2),
-            Radius("circle_diameter", centre, v.circle_diameter / 2, v.get("start_angle", 0.0) + 540.0 / v.count, diameter=True),
+            Radius(
+                "circle_diameter",
+                centre,
+                v.circle_diameter / 2,
+                v.get("start_angle", 0.0) + 540.0 / v.count,
+                diameter=True,
+            ),
             Distance("centre_x", (0.0, centre[1]), centre),
             Distance("centre_y", (centre[0], 0.0), centre, 90.0),
         ]
@@ -176,11 +202,13 @@ def _title(v: Values) -> str:
 
 
 def _suggest_top(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.part.z1, units=w.units), "the top of the part")
+    return Suggestion(show(w.part.z1), "the top of the part")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    drill = next((t for t in w.tools.values() if t.kind == "drill" and abs(t.diameter - v.diameter) <= SAME_SIZE_MM), None)
+    drill = next(
+        (t for t in w.tools.values() if t.kind == "drill" and abs(t.diameter - v.diameter) <= SAME_SIZE_MM), None
+    )
     return Suggestion(str(drill.number), f"{drill.name}: the drill of this size") if drill else None
 
 
@@ -192,7 +220,7 @@ def _suggest_peck(v: Values, w: Work) -> Suggestion:
 
 
 def _suggest_first_peck(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(v.diameter, digits=1, units=w.units), "one diameter")
+    return Suggestion(show(v.diameter, digits=1), "one diameter")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:

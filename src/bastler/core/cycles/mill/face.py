@@ -68,17 +68,26 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         )  # fmt: skip
     if level <= w.block.z0:
         found.append(
-            Problem("level", f"Z {show(level, units=w.units)} is below the block, which ends at Z {show(w.block.z0, units=w.units)}.")
+            Problem(
+                "level",
+                f"Z {show(level, units=w.units)} is below the block, which ends at Z {show(w.block.z0, units=w.units)}.",
+            )
         )
     if top - level > tool.flute_length and top - level > tool.stick_out:
         found.append(
-            Problem("tool", f"The face is {show(top - level, units=w.units)} deep; tool {tool.number} stands out only {show(tool.stick_out, units=w.units)}.")
+            Problem(
+                "tool",
+                f"The face is {show(top - level, units=w.units)} deep; tool {tool.number} stands out only {show(tool.stick_out, units=w.units)}.",
+            )
         )
     if v.area == "rectangle":
         found += _rectangle_problems(v, w)
     if v.depth_per_pass > tool.flute_length:
         found.append(
-            Problem("depth_per_pass", f"Tool {tool.number} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.")
+            Problem(
+                "depth_per_pass",
+                f"Tool {tool.number} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.",
+            )
         )
     return found
 
@@ -171,18 +180,20 @@ def _title(v: Values) -> str:
 
 
 def _suggest_level(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.part.z1, units=w.units), "the top of the part")
+    return Suggestion(show(w.part.z1), "the top of the part")
 
 
 def _suggest_tool(_: Values, w: Work) -> Suggestion | None:
-    widest = max((t for t in w.tools.values() if t.kind in ("face-mill", "end-mill")), key=lambda t: t.diameter, default=None)
+    widest = max(
+        (t for t in w.tools.values() if t.kind in ("face-mill", "end-mill")), key=lambda t: t.diameter, default=None
+    )
     return Suggestion(str(widest.number), f"{widest.name}: the widest in the table") if widest else None
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
     limit = min(v.tool.flute_length, 0.04 * v.tool.diameter if v.tool.kind == "face-mill" else 0.25 * v.tool.diameter)
     depth = max(math.floor(limit * 2) / 2, 0.5)
-    return Suggestion(show(min(depth, v.tool.flute_length), units=w.units), f"what {v.tool.name} takes easily")
+    return Suggestion(show(min(depth, v.tool.flute_length)), f"what {v.tool.name} takes easily")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:

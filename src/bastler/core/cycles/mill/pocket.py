@@ -59,10 +59,17 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     name = f"Tool {tool.number} ({show(tool.diameter, units=w.units)})"
     narrow = min(v.length, v.width)
     if v.corner > narrow / 2 + FITS_MM:
-        found.append(Problem("corner", f"A corner radius can be at most half the width, {show(narrow / 2, units=w.units)}."))
+        found.append(
+            Problem("corner", f"A corner radius can be at most half the width, {show(narrow / 2, units=w.units)}.")
+        )
     fits = min(2 * (v.corner - v.leave_walls), narrow - 2 * v.leave_walls)
     if tool.diameter > narrow - 2 * v.leave_walls + FITS_MM:
-        found.append(Problem("tool", f"{name} is too big for a pocket {show(narrow, units=w.units)} wide. The largest that fits is {show(fits, units=w.units)}."))
+        found.append(
+            Problem(
+                "tool",
+                f"{name} is too big for a pocket {show(narrow, units=w.units)} wide. The largest that fits is {show(fits, units=w.units)}.",
+            )
+        )
     elif tool.radius > v.corner + FITS_MM:
         largest = show(2 * v.corner, units=w.units)
         found.append(
@@ -70,13 +77,24 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                     f"{show(v.corner, units=w.units)}. The largest that fits is {largest}.")
         )  # fmt: skip
     if v.depth <= tool.corner_radius:
-        found.append(Problem("tool", f"{name} has corner radius {show(tool.corner_radius, units=w.units)}, more than the pocket is deep."))
+        found.append(
+            Problem(
+                "tool",
+                f"{name} has corner radius {show(tool.corner_radius, units=w.units)}, more than the pocket is deep.",
+            )
+        )
     if tool.flat_radius < 0.1 * tool.radius:
-        found.append(Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius."))
+        found.append(
+            Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius.")
+        )
     found += _depth_problems(v, w) + _entry_problems(v, w)
     if v.side_step > WIDEST_STEP_SHARE * tool.flat_radius + FITS_MM:
         limit = show(WIDEST_STEP_SHARE * tool.flat_radius, units=w.units)
-        found.append(Problem("side_step", f"With {name} a side step above {limit} leaves metal in the corners. Take at most {limit}."))
+        found.append(
+            Problem(
+                "side_step", f"With {name} a side step above {limit} leaves metal in the corners. Take at most {limit}."
+            )
+        )
     if v.leave_floor >= v.depth:
         found.append(Problem("leave_floor", "More is left on the floor than the pocket is deep."))
     return found
@@ -88,23 +106,47 @@ def _depth_problems(v: Values, w: Work) -> list[Problem]:
     high = w.top_over(_removals(v, w)[0].bounds())
     name = f"Tool {tool.number}"
     if bottom < w.block.z0 - FITS_MM:
-        found.append(Problem("depth", f"The floor at Z {show(bottom, units=w.units)} lies below the block, which ends at Z {show(w.block.z0, units=w.units)}."))
+        found.append(
+            Problem(
+                "depth",
+                f"The floor at Z {show(bottom, units=w.units)} lies below the block, which ends at Z {show(w.block.z0, units=w.units)}.",
+            )
+        )
     if bottom >= high:
-        found.append(Problem("depth", f"There is no metal above Z {show(bottom, units=w.units)} any more. Check Top at Z and Depth."))
+        found.append(
+            Problem(
+                "depth", f"There is no metal above Z {show(bottom, units=w.units)} any more. Check Top at Z and Depth."
+            )
+        )
     if high - bottom > tool.stick_out:
         found.append(
-            Problem("tool", f"{name} stands out {show(tool.stick_out, units=w.units)}, the pocket needs {show(high - bottom, units=w.units)}: the holder would touch. Clamp it longer or take a longer one.")
+            Problem(
+                "tool",
+                f"{name} stands out {show(tool.stick_out, units=w.units)}, the pocket needs {show(high - bottom, units=w.units)}: the holder would touch. Clamp it longer or take a longer one.",
+            )
         )
     elif high - bottom > tool.flute_length and tool.shank_diameter > tool.diameter - 0.02:
         found.append(
-            Problem("tool", f"{name} cuts {show(tool.flute_length, units=w.units)} deep, the pocket needs {show(high - bottom, units=w.units)}: its shank would rub on the wall.")
+            Problem(
+                "tool",
+                f"{name} cuts {show(tool.flute_length, units=w.units)} deep, the pocket needs {show(high - bottom, units=w.units)}: its shank would rub on the wall.",
+            )
         )
     if v.depth_per_pass > tool.flute_length + FITS_MM:
-        found.append(Problem("depth_per_pass", f"{name} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass."))
+        found.append(
+            Problem(
+                "depth_per_pass",
+                f"{name} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.",
+            )
+        )
     elif v.depth_per_pass > SENSIBLE_DEPTH_DIAMETERS * tool.diameter:
         sensible = show(SENSIBLE_DEPTH_DIAMETERS * tool.diameter, units=w.units)
         found.append(
-            Problem("depth_per_pass", f"{show(v.depth_per_pass, units=w.units)} per pass is much for {name}; {sensible} is sensible.", blocks=False)
+            Problem(
+                "depth_per_pass",
+                f"{show(v.depth_per_pass, units=w.units)} per pass is much for {name}; {sensible} is sensible.",
+                blocks=False,
+            )
         )
     return found
 
@@ -131,7 +173,12 @@ def _entry_problems(v: Values, _: Work) -> list[Problem]:
     if v.entry == "ramp" and not _ramp_length(v):
         return [Problem("entry", "The pocket is too short for a ramp. Use a helix or a plunge.")]
     if v.entry == "plunge" and not v.tool.plunges:
-        return [Problem("entry", f"Tool {v.tool.number} doesn't cut across its centre and may not plunge. Use a helix or a ramp.")]
+        return [
+            Problem(
+                "entry",
+                f"Tool {v.tool.number} doesn't cut across its centre and may not plunge. Use a helix or a ramp.",
+            )
+        ]
     if v.entry != "plunge" and v.ramp_angle > v.tool.ramp_angle + FITS_MM:
         return [Problem("ramp_angle", f"Tool {v.tool.number} may ramp at {show(v.tool.ramp_angle)}° at most.")]
     return []
@@ -149,7 +196,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
     z = high + ABOVE_METAL_MM
     top = high
     heights = levels(high, rough_floor, v.depth_per_pass)
-    if v.leave_floor > 0 and v.finish_floor or not heights:
+    if (v.leave_floor > 0 and v.finish_floor) or not heights:
         heights.append(bottom + _left(v, "floor"))
     for i, level in enumerate(heights):
         moves += _clear(v, z, top, level, first=i == 0)
@@ -262,12 +309,18 @@ def _title(v: Values) -> str:
 
 
 def _suggest_top(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.part.z1, units=w.units), "the top of the part")
+    return Suggestion(show(w.part.z1), "the top of the part")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    mills = [t for t in w.tools.values() if t.kind == "end-mill" and t.radius <= v.corner + FITS_MM and t.diameter <= min(v.length, v.width)]
-    reach = [t for t in mills if t.flute_length >= v.depth or (t.stick_out >= v.depth and t.shank_diameter < t.diameter)]
+    mills = [
+        t
+        for t in w.tools.values()
+        if t.kind == "end-mill" and t.radius <= v.corner + FITS_MM and t.diameter <= min(v.length, v.width)
+    ]
+    reach = [
+        t for t in mills if t.flute_length >= v.depth or (t.stick_out >= v.depth and t.shank_diameter < t.diameter)
+    ]
     best = max(reach, key=lambda t: (t.corner_radius == 0, t.diameter, -t.number), default=None)
     if best is None:
         return None
@@ -275,12 +328,12 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 
 def _suggest_side_step(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(0.8 * v.tool.flat_radius, units=w.units), "40 % of the tool's flat bottom")
+    return Suggestion(show(0.8 * v.tool.flat_radius), "40 % of the tool's flat bottom")
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
     depth = min(DEPTH_SHARE[w.material.group] * v.tool.diameter, v.tool.flute_length)
-    return Suggestion(show(depth, digits=1, units=w.units), f"sensible for {v.tool.name} in {w.material.name}")
+    return Suggestion(show(depth, digits=1), f"sensible for {v.tool.name} in {w.material.name}")
 
 
 def _suggest_entry(v: Values, _: Work) -> Suggestion:
@@ -296,7 +349,7 @@ def _suggest_ramp(v: Values, _: Work) -> Suggestion:
 
 
 def _suggest_lead(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(v.tool.radius / 2, units=w.units), "half the tool's radius")
+    return Suggestion(show(v.tool.radius / 2), "half the tool's radius")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:

@@ -1,0 +1,124 @@
+"""The post: what the text says is a promise, so a small program is read word by word."""
+
+from __future__ import annotations
+
+import pytest
+
+from bastler.core.moves import Pecks
+from bastler.core.planning.planner import plan
+from bastler.core.post.dialect import dialects, parse_dialect
+from bastler.core.post.writer import Program, post
+from bastler.core.problems import Unusable
+from tests.jobs import BOLTS, CORNERS, FACE, LEFT, RIGHT, changed, plate
+
+ISO = dialects()["iso-mill"]
+
+GOLDEN = """\
+%
+O0001 (Pressure plate)
+N10 G21 G17 G90 G94
+N20 G40 G49 G80
+(1 Drill corners)
+N30 G53 G0 Z0.
+N40 T4 M6 (drill 8.5)
+N50 G54 G0 G90
+N60 S1000 M3
+N70 G0 X12. Y12.
+N80 G43 H4 Z22.
+N90 M8
+N100 Z4.
+N110 G99 G83 X12. Y12. Z-10. R4. Q5. F170
+N120 X188. Y12.
+N130 X188. Y108.
+N140 X12. Y108.
+N150 G80
+N160 G0 Z22.
+N170 M9
+N180 M5
+N190 G53 G0 Z0.
+N200 M30
+%
+"""
+
+
+def posted(*steps, gather: bool = False) -> Program:  # type: ignore[no-untyped-def]
+    return post(plan(plate(*steps, gather=gather)), ISO)
+
+
+def test_a_drilled_plate_word_by_word() -> None:
+    step = changed(CORNERS, depth_to="tip", depth="10", peck="retract", first_peck="5")
+    assert posted(step).text == GOLDEN
+
+
+def test_every_line_knows_its_step() -> None:
+    program = posted()
+    assert len(program.step_of_line) == len(program.lines)
+    for i, (line, step) in enumerate(zip(program.lines, program.step_of_line, strict=True)):
+        if line.startswith("(") and line[1].isdigit():
+            assert int(line[1]) == step + 1, i
+    assert program.step_of_line[0] == program.step_of_line[-1] == -1
+
+
+def test_one_tool_is_changed_once() -> None:
+    assert posted(FACE, LEFT, RIGHT).text.count("M6") == 2
+    assert posted(FACE, LEFT, CORNERS, RIGHT).text.count("M6") == 4
+    assert posted(FACE, LEFT, CORNERS, RIGHT, gather=True).text.count("M6") == 3
+
+
+def test_arcs_are_arcs_and_compensation_is_taken_up_on_a_line() -> None:
+    lines = posted(changed(LEFT, compensation="control")).lines
+    up = next(line for line in lines if "G41" in line)
+    assert " X" in up
+    assert not {"G2", "G3"} & set(up.split())
+    assert "D2" in up
+    assert sum("G40" in line for line in lines) == 2
+    assert any(" G3 " in line for line in lines)
+
+
+def test_canned_cycles_and_what_is_written_out() -> None:
+    assert "G81" in posted(BOLTS).text
+    assert "G82" in posted(changed(BOLTS, dwell="0.5")).text
+    assert "P500" in posted(changed(BOLTS, dwell="0.5")).text
+    assert "G73" in posted(changed(BOLTS, peck="chip")).text
+    shrinking = posted(changed(BOLTS, peck="retract", first_peck="6", peck_less="1", smallest_peck="2")).text
+    assert "G83" not in shrinking
+    assert Pecks(True, 6, 1, 2).depths(0, -20) == [-6, -11, -15, -18, -20]
+
+
+def test_comments_hold_only_what_a_control_shows() -> None:
+    text = posted(LEFT.changed(name="Tasche Ø60 × 40 (links); ü%")).text
+    assert "(1 Pocket Tasche D60 x 40 links u)" in text
+    assert text.isascii()
+
+
+def test_numbers_have_points_and_no_minus_zero() -> None:
+    for line in posted().lines:
+        for word in line.split("(")[0].split():
+            if word[0] in "XYZIJRQ":
+                assert "." in word
+                assert word[1:] not in ("-0.", "")
+
+
+def test_an_inch_job_is_posted_in_inch() -> None:
+    job = plate(LEFT).changed(units="inch", tools=(plate().tools[1].changed(values={"diameter": "10mm", "flute_length": "22mm", "stick_out": "30mm", "holder": "40mm x 30mm"}),))
+    values = {k: f"{v}mm" if k != "grip" else "6mm" for k, v in job.setups[0].values.items()}
+    step = LEFT.changed(values={k: f"({v})mm" for k, v in LEFT.values.items()})
+    text = post(plan(job.with_setup(job.setups[0].changed(values=values, steps=(step,)))), ISO).text
+    assert "G20" in text
+    assert "Z-0.4685" in text  # 11.9 mm: 12 deep less 0.1 left on the floor
+
+
+@pytest.mark.parametrize(
+    ("find", "put", "says"),
+    [("coment = 1\nname", "name", ""), ('name = "iso-mill"', 'name = "x"\nextention = ".nc"', "Did you mean “extension”"),
+     ("numbered = true", "", "lacks the key “numbered”"), ("[words]", "[words", "not valid TOML")],
+)  # fmt: skip
+def test_a_wrong_dialect_file_is_told_by_key(find: str, put: str, says: str) -> None:
+    from importlib import resources
+
+    text = resources.files("bastler.core.post.dialects").joinpath("iso-mill.toml").read_text("utf-8").replace(find, put)
+    if says:
+        with pytest.raises(Unusable, match=says):
+            parse_dialect(text, "iso-mill.toml")
+    else:
+        assert parse_dialect(text, "iso-mill.toml") == ISO

@@ -1,0 +1,87 @@
+"""Expressions: what a person may type, and what nobody may do with it."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bastler.core.problems import Unusable
+from bastler.core.quantities import Kind, evaluate, parse_cylinders, parse_numbers, parse_points, show
+
+
+@pytest.mark.parametrize(
+    ("text", "value"),
+    [
+        ("46/2", 23.0),
+        ("3/8", 0.375),
+        ("1in", 25.4),
+        ("sin(30)*12", 6.0),
+        ("60/2-0.2", 29.8),
+        ("(1+1)in", 50.8),
+        ("5 mm", 5.0),
+        ("-.5", -0.5),
+        ("2*pi", math.tau),
+        ("sqrt(2)", math.sqrt(2)),
+        ("max(3, 4)", 4.0),
+    ],
+)
+def test_what_people_type(text: str, value: float) -> None:
+    assert evaluate(text) == pytest.approx(value)
+
+
+def test_a_bare_number_is_in_the_jobs_units() -> None:
+    assert evaluate("2", Kind.LENGTH, "inch") == pytest.approx(50.8)
+    assert evaluate("10mm", Kind.LENGTH, "inch") == pytest.approx(10.0)
+    assert evaluate("10", Kind.FEED, "inch") == pytest.approx(254.0)
+    assert evaluate("45", Kind.ANGLE, "inch") == 45.0
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("1/0", "divides by zero"),
+        ("1e99", "beyond"),
+        ("nan", "can't be read"),
+        ("inf", "can't be read"),
+        ("__import__('os')", "can't be read"),
+        ("().__class__", "can't be read"),
+        ("9**9**9", "far too large"),
+        ("1e308*10", "no finite value"),
+        ("12,5", "comma"),
+        ("'a'", "not a number"),
+        ("1" * 300, "longer"),
+        ("2 +", "can't be read"),
+        ("tru", "can't be read"),
+        ("1 < 2", "not a number"),
+        ("[1]*10**8", "can't be read"),
+    ],
+)
+def test_what_is_refused_says_so_in_one_sentence(text: str, says: str) -> None:
+    with pytest.raises(Unusable, match=says) as caught:
+        evaluate(text)
+    assert "\n" not in str(caught.value)
+
+
+@given(st.text(max_size=60))
+def test_any_text_gives_a_number_or_a_sentence(text: str) -> None:
+    try:
+        assert math.isfinite(evaluate(text))
+    except Unusable as error:
+        assert str(error).endswith(".")
+
+
+@given(st.floats(-9999, 9999))
+def test_what_is_shown_is_read_back(value: float) -> None:
+    assert evaluate(show(value)) == pytest.approx(value, abs=5.1e-4)
+
+
+def test_lists() -> None:
+    assert parse_points("12, 24/2; 188, 1in") == ((12.0, 12.0), (188.0, 25.4))
+    assert parse_numbers("2, 5;7") == (2, 5, 7)
+    assert parse_cylinders("40 x 30; 50×25") == ((40.0, 30.0), (50.0, 25.0))
+    for broken, parser in (("12", parse_points), ("1, 2, 3", parse_points), ("a", parse_numbers), ("40", parse_cylinders), ("0 x 3", parse_cylinders)):
+        with pytest.raises(Unusable):
+            parser(broken)
