@@ -26,20 +26,35 @@ def bastler(monkeypatch: pytest.MonkeyPatch, *words: object) -> int:
     return main()
 
 
-def test_post_then_check_the_text(job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+def test_post_then_check_the_text(
+    job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
     program = tmp_path / "plate.nc"
     assert bastler(monkeypatch, "post", job, "-o", program) == 0
     capsys.readouterr()
     assert bastler(monkeypatch, "check", program, "--job", job, "--json") == 0
     report = json.loads(capsys.readouterr().out)
-    assert set(report) == {"program", "units", "lines", "moves", "time_s", "tools", "steps", "stock", "extents", "findings"}
+    assert set(report) == {
+        "program",
+        "units",
+        "lines",
+        "moves",
+        "time_s",
+        "tools",
+        "steps",
+        "stock",
+        "extents",
+        "findings",
+    }
     assert report["findings"] == []
     assert report["lines"] == len(program.read_text().splitlines())
     assert bastler(monkeypatch, "check", job) == 0
     assert "No findings." in capsys.readouterr().out
 
 
-def test_a_stop_finding_is_exit_status_1(job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]) -> None:
+def test_a_stop_finding_is_exit_status_1(
+    job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
     program = tmp_path / "plate.nc"
     bastler(monkeypatch, "post", job, "-o", program)
     program.write_text(program.read_text().replace("Z-12.", "Z-13."))
@@ -70,10 +85,24 @@ def test_a_stop_finding_is_exit_status_1(job: Path, tmp_path: Path, monkeypatch:
     ],
 )
 def test_bad_input_is_one_line_and_exit_status_2(
-    words: tuple[str, ...], says: str, job: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+    words: tuple[str, ...],
+    says: str,
+    job: Path,
+    tmp_path: Path,
+    monkeypatch: pytest.MonkeyPatch,
+    capsys: pytest.CaptureFixture[str],
 ) -> None:
     monkeypatch.chdir(tmp_path)
-    files = {name: tmp_path / f"{name}.{end}" for name, end in (("binary", "nc"), ("empty", "nc"), ("broken", "bastler"), ("asking", "bastler"), ("toolless", "bastler"))}
+    files = {
+        name: tmp_path / f"{name}.{end}"
+        for name, end in (
+            ("binary", "nc"),
+            ("empty", "nc"),
+            ("broken", "bastler"),
+            ("asking", "bastler"),
+            ("toolless", "bastler"),
+        )
+    }
     files["binary"].write_bytes(bytes(range(256)) * 4)
     files["empty"].write_text("")
     files["broken"].write_text(job.read_text()[:-40])

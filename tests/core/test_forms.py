@@ -104,7 +104,11 @@ def test_empty_essential_answers_are_asked_for_and_suggestions_wait() -> None:
         (changed(CORNERS, tool="3"), "tool", "drills 6.8; the hole is 8.5"),
         (changed(CORNERS, points="1, 1; 1, 1"), "points", "same place"),
         (changed(FACE, level="5"), "level", "Nothing stands above"),
-        (changed(FACE, area="rectangle", centre_x="100", centre_y="60", length="100", width="120"), "length", "make it reach the edge"),
+        (
+            changed(FACE, area="rectangle", centre_x="100", centre_y="60", length="100", width="120"),
+            "length",
+            "make it reach the edge",
+        ),
     ],
 )
 def test_what_cannot_be_cut_is_refused_with_the_remedy(step, field: str, says: str) -> None:  # type: ignore[no-untyped-def]

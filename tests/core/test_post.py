@@ -100,7 +100,14 @@ def test_numbers_have_points_and_no_minus_zero() -> None:
 
 
 def test_an_inch_job_is_posted_in_inch() -> None:
-    job = plate(LEFT).changed(units="inch", tools=(plate().tools[1].changed(values={"diameter": "10mm", "flute_length": "22mm", "stick_out": "30mm", "holder": "40mm x 30mm"}),))
+    job = plate(LEFT).changed(
+        units="inch",
+        tools=(
+            plate()
+            .tools[1]
+            .changed(values={"diameter": "10mm", "flute_length": "22mm", "stick_out": "30mm", "holder": "40mm x 30mm"}),
+        ),
+    )
     values = {k: f"{v}mm" if k != "grip" else "6mm" for k, v in job.setups[0].values.items()}
     step = LEFT.changed(values={k: f"({v})mm" for k, v in LEFT.values.items()})
     text = post(plan(job.with_setup(job.setups[0].changed(values=values, steps=(step,)))), ISO).text

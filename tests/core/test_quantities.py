@@ -82,6 +82,12 @@ def test_lists() -> None:
     assert parse_points("12, 24/2; 188, 1in") == ((12.0, 12.0), (188.0, 25.4))
     assert parse_numbers("2, 5;7") == (2, 5, 7)
     assert parse_cylinders("40 x 30; 50×25") == ((40.0, 30.0), (50.0, 25.0))
-    for broken, parser in (("12", parse_points), ("1, 2, 3", parse_points), ("a", parse_numbers), ("40", parse_cylinders), ("0 x 3", parse_cylinders)):
+    for broken, parser in (
+        ("12", parse_points),
+        ("1, 2, 3", parse_points),
+        ("a", parse_numbers),
+        ("40", parse_cylinders),
+        ("0 x 3", parse_cylinders),
+    ):
         with pytest.raises(Unusable):
             parser(broken)

@@ -66,7 +66,12 @@ def test_a_cut_deeper_than_sensible(demo: Person) -> None:
 
 def test_nonsense_in_a_field_is_told_at_the_field(demo: Person) -> None:
     demo.window.session.select("left")
-    for text, says in (("1/0", "divides by zero"), ("1e99", "beyond"), ("__import__('os')", "can't be read"), ("nan", "can't be read")):
+    for text, says in (
+        ("1/0", "divides by zero"),
+        ("1e99", "beyond"),
+        ("__import__('os')", "can't be read"),
+        ("nan", "can't be read"),
+    ):
         demo.retype("length", text)
         assert says in note(demo, "length")
     demo.retype("length", "2*30")

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import importlib
+import threading
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
@@ -34,12 +37,20 @@ from bastler.ui.session import Session
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
-from bastler.ui.widgets.overview import Overview
 from bastler.ui.widgets.ribbon import Ribbon
 from bastler.ui.widgets.solid import SolidPane
 
+if TYPE_CHECKING:
+    from bastler.ui.widgets.overview import Overview
+
 STATIONS = ("Setup", "Steps", "Check", "Code")
 MESSAGE_MS = 8000
+PRELOAD_MS = 1500
+
+
+def _preload() -> None:
+    """Load what the other stations need while nobody waits for it."""
+    threading.Thread(target=importlib.import_module, args=("PyQt6.Qsci",), daemon=True).start()
 
 
 class Window(QMainWindow):
@@ -99,7 +110,7 @@ class Window(QMainWindow):
             self.removeAction(action)
         self.commands = self._commands()
         self.actions_by_id = make_actions(self.commands, self)
-        self.overview = Overview(self.commands, self)
+        self._overview: Overview | None = None
         self.session.changed.connect(self._titles)
         self.session.checked_changed.connect(self._finding_line)
         self._message_timer = QTimer(self)
@@ -108,6 +119,7 @@ class Window(QMainWindow):
         self._titles()
         self.show_station("Steps" if self.session.steps else "Setup")
         QTimer.singleShot(0, self.checker.soon)
+        QTimer.singleShot(PRELOAD_MS, _preload)
 
     def _bar(self) -> QFrame:
         bar = QFrame()
@@ -318,6 +330,15 @@ class Window(QMainWindow):
     def show_overview(self) -> None:
         """All shortcuts over the window."""
         self.overview.open()
+
+    @property
+    def overview(self) -> Overview:
+        """The overview, made at its first use."""
+        if self._overview is None:
+            from bastler.ui.widgets.overview import Overview
+
+            self._overview = Overview(self.commands, self)
+        return self._overview
 
     # texts
 

@@ -1,18 +1,23 @@
 """Processes that work for the window: requests go out, answers come back on the UI thread.
 
-A reader thread receives and unpickles, so the window never waits; a process that dies is started
-anew at the next request and the person is told.
+Two threads pickle and send, receive and unpickle, so the window never waits for the other side; of a
+message that only its newest version matters, older ones still waiting are dropped. A process that dies
+is started anew at the next request and the person is told.
 """
 
 from __future__ import annotations
 
-import socket
-import subprocess
 import sys
 import threading
-from typing import Any
+from collections import deque
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
+
+if TYPE_CHECKING:
+    import subprocess
+
+NEWEST_ONLY = frozenset({"stock", "tool", "resize", "paths", "section", "number"})
 
 
 class Worker(QObject):
@@ -26,19 +31,24 @@ class Worker(QObject):
         self.module = module
         self._process: subprocess.Popen[bytes] | None = None
         self._connection: Any = None
-        self._thread: threading.Thread | None = None
+        self._threads: list[threading.Thread] = []
+        self._waiting: deque[tuple[Any, ...]] = deque()
+        self._news = threading.Condition()
         self._closing = False
 
     def send(self, *message: Any) -> None:
-        """Send a message, starting the process if it doesn't run."""
+        """Hand over a message, starting the process if it doesn't run; never waits."""
         if self._process is None or self._process.poll() is not None:
             self._start()
-        try:
-            self._connection.send(message)
-        except (OSError, ValueError):
-            self.died.emit(f"{self.module} has stopped; it is started anew.")
+        with self._news:
+            if message[0] in NEWEST_ONLY:
+                self._waiting = deque(m for m in self._waiting if m[0] != message[0])
+            self._waiting.append(message)
+            self._news.notify()
 
     def _start(self) -> None:
+        import socket
+        import subprocess
         from multiprocessing.connection import Connection
 
         ours, theirs = socket.socketpair()
@@ -50,8 +60,25 @@ class Worker(QObject):
         )
         theirs.close()
         self._connection = Connection(ours.detach())
-        self._thread = threading.Thread(target=self._read, args=(self._connection, self._process), daemon=True)
-        self._thread.start()
+        with self._news:
+            self._waiting.clear()
+        work = (self._connection, self._process)
+        self._threads = [threading.Thread(target=t, args=work, daemon=True) for t in (self._read, self._write)]
+        for thread in self._threads:
+            thread.start()
+
+    def _write(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
+        while True:
+            with self._news:
+                while not self._waiting:
+                    if self._closing or process.poll() is not None:
+                        return
+                    self._news.wait(1.0)
+                message = self._waiting.popleft()
+            try:
+                connection.send(message)
+            except (OSError, ValueError):
+                return
 
     def _read(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
         while True:
@@ -72,7 +99,11 @@ class Worker(QObject):
         if self._connection is not None and self._process is not None:
             self._process.terminate()
             self._process.wait()
-            if self._thread is not None:
-                self._thread.join(2)
+            with self._news:
+                self._waiting.clear()
+                self._news.notify_all()
+            for thread in self._threads:
+                thread.join(2)
             self._connection.close()
-            self._connection = self._process = self._thread = None
+            self._connection = self._process = None
+            self._threads = []

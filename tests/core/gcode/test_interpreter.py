@@ -80,7 +80,9 @@ def test_arcs(text: str, sweep: float, centre: tuple[float, float]) -> None:
     assert m.at(len(m) - 1, 1.0) == pytest.approx(tuple(m.end[-1]), abs=1e-9)
 
 
-@pytest.mark.parametrize("plane", ["G17 G3 X{a} Y{b} I{c} J0.", "G18 G3 Z{a} X{b} K{c} I0.", "G19 G3 Y{a} Z{b} J{c} K0."])
+@pytest.mark.parametrize(
+    "plane", ["G17 G3 X{a} Y{b} I{c} J0.", "G18 G3 Z{a} X{b} K{c} I0.", "G19 G3 Y{a} Z{b} J{c} K0."]
+)
 def test_the_three_planes_turn_the_same_way(plane: str) -> None:
     m = run(plane.format(a="10.", b="0.", c="5.") + " F100").motion
     assert m.sweep[-1] == pytest.approx(math.pi)
@@ -103,7 +105,10 @@ def test_feed_modes(text: str, rate: float) -> None:
         ("G98 G81 X5. Y0. Z-10. R2. F100", [(RAPID, 2), (FEED, -10), (RAPID, 20)]),
         ("G99 G81 X5. Y0. Z-10. R2. F100", [(RAPID, 2), (FEED, -10), (RAPID, 2)]),
         ("G99 G82 X5. Y0. Z-10. R2. P500 F100", [(RAPID, 2), (FEED, -10), (DWELL, -10), (RAPID, 2)]),
-        ("G99 G83 X5. Y0. Z-10. R2. Q6. F100", [(RAPID, 2), (FEED, -4), (RAPID, 2), (RAPID, -3.5), (FEED, -10), (RAPID, 2)]),
+        (
+            "G99 G83 X5. Y0. Z-10. R2. Q6. F100",
+            [(RAPID, 2), (FEED, -4), (RAPID, 2), (RAPID, -3.5), (FEED, -10), (RAPID, 2)],
+        ),
         ("G99 G73 X5. Y0. Z-10. R2. Q6. F100", [(RAPID, 2), (FEED, -4), (RAPID, -3.5), (FEED, -10), (RAPID, 2)]),
         ("G91 G99 G81 X5. Z-12. R-18. F100", [(RAPID, 2), (FEED, -10), (RAPID, 2)]),
     ],
@@ -175,7 +180,10 @@ def test_a_missing_length_offset_shows_as_a_wrong_depth() -> None:
     [
         ("G41 D2 G1 X10. Y0. F100\nY20.\nX-10.\nG40 X0. Y40.", [[5, 0], [5, 15], [-10, 15], [0, 40]]),
         ("G42 D2 G1 X10. Y0. F100\nY20.\nX-10.\nG40 X0. Y40.", [[15, 0], [15, 20], [10, 25], [-10, 25], [0, 40]]),
-        ("G41 D2 G1 X10. Y0. F100\nY10.\nG3 X0. Y20. I-10. J0.\nG1 X-9.\nG40 Y9.", [[5, 0], [5, 10], [0, 15], [-9, 15], [-9, 9]]),
+        (
+            "G41 D2 G1 X10. Y0. F100\nY10.\nG3 X0. Y20. I-10. J0.\nG1 X-9.\nG40 Y9.",
+            [[5, 0], [5, 10], [0, 15], [-9, 15], [-9, 9]],
+        ),
     ],
 )
 def test_compensation(contour: str, ends: list[list[float]]) -> None:
@@ -186,7 +194,11 @@ def test_compensation_tells_of_an_arc_too_tight() -> None:
     assert "gouge" in kinds("G41 D2 G1 X10. Y0. F100\nY10.\nG3 X6. Y14. I-4. J0.\nG1 X-9.\nG40 Y30.")
 
 
-@given(st.lists(st.tuples(st.booleans(), st.floats(-99, 99), st.floats(-99, 99), st.floats(-20, 20)), min_size=8, max_size=40))
+@given(
+    st.lists(
+        st.tuples(st.booleans(), st.floats(-99, 99), st.floats(-99, 99), st.floats(-20, 20)), min_size=8, max_size=40
+    )
+)
 def test_the_fast_path_means_the_same_as_line_by_line(moves: list[tuple[bool, float, float, float]]) -> None:
     lines = [f"N{i} G{int(cut)} X{x:.3f} Y{y:.3f} Z{z:.3f}" for i, (cut, x, y, z) in enumerate(moves)]
     fast = run("F100\n" + "\n".join(lines)).motion

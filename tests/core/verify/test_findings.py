@@ -34,9 +34,13 @@ def test_the_pressure_plate_has_no_finding(whole: Checked) -> None:
     assert whole.findings == ()
     report = whole.report()
     assert [s["id"] for s in report["steps"]] == ["face", "left", "right", "bolts", "corners"]
-    assert report["time_s"]["total"] == pytest.approx(sum(report["time_s"][k] for k in ("cutting", "rapid", "tool_change")))
+    assert report["time_s"]["total"] == pytest.approx(
+        sum(report["time_s"][k] for k in ("cutting", "rapid", "tool_change"))
+    )
     removed = sum(s["removed_mm3"] for s in report["steps"])
-    assert removed == pytest.approx(report["stock"]["volume_before_mm3"] - report["stock"]["volume_after_mm3"], rel=1e-4)
+    assert removed == pytest.approx(
+        report["stock"]["volume_before_mm3"] - report["stock"]["volume_after_mm3"], rel=1e-4
+    )
     exact = 60 * 40 * 12 - (4 - 3.141592653589793) * 36 * 12
     assert report["steps"][1]["removed_mm3"] == pytest.approx(exact, rel=0.005)
 
@@ -79,7 +83,9 @@ def test_a_full_depth_cut_is_flagged() -> None:
     assert deep.severity == "warn"
     assert "1.5 diameters" in deep.text
     text = "T2 M6\nG43 H2 G0 X40. Y40. Z5.\nS1000 M3\nG1 Z-21. F50\nX60.\nM30\n"
-    stop = by_kind(check(plate(tools=(FACE_MILL, END_MILL.changed(values={**END_MILL.values, "flute_length": "15"}))), text))
+    stop = by_kind(
+        check(plate(tools=(FACE_MILL, END_MILL.changed(values={**END_MILL.values, "flute_length": "15"}))), text)
+    )
     assert stop["depth-of-cut"].severity == "stop"
     assert "its flutes are 15 mm" in stop["depth-of-cut"].text
 
@@ -115,7 +121,7 @@ def test_the_vise_is_in_the_way() -> None:
 
 def test_machine_limits() -> None:
     found = by_kind(check(plate(FACE, changed(LEFT, speed="9000", feed="7000"))))
-    assert "9000/min is outside" in [f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings][0]
+    assert "9000/min is outside" in next(f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings)
     assert found["speed-limit"].severity == "warn"
     wide = plate(FACE, size_x="380")
     assert "X leaves the travel" in by_kind(check(wide))["overtravel"].text

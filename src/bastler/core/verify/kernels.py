@@ -173,17 +173,21 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
         ib = min(int(math.floor((right - x_low) / cell - 0.5)), nx - 1)
         if plain:
             z = max(lowest, bottom)
+            row, owner = height[iy], cut_by[iy]
+            gone_sum, most, most_at = 0.0, out[1], -1
             for ix in range(ia, ib + 1):
-                gone = height[iy, ix] - z
+                gone = row[ix] - z
                 if gone > LEAST_CUT_MM:
-                    out[0] += gone
-                    if gone > out[1]:
-                        out[1] = gone
-                        out[2] = ix
-                        out[3] = iy
+                    gone_sum += gone
+                    if gone > most:
+                        most = gone
+                        most_at = ix
                     if cuts:
-                        height[iy, ix] = z
-                        cut_by[iy, ix] = move
+                        row[ix] = z
+                        owner[ix] = move
+            out[0] += gone_sum
+            if most_at >= 0:
+                out[1], out[2], out[3] = most, most_at, iy
             continue
         for ix in range(ia, ib + 1):
             rx, ry = x_low + (ix + 0.5) * cell - x0, y - y0

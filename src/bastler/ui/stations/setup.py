@@ -61,12 +61,20 @@ class SetupStation(QWidget):
         column.addWidget(head)
         self.pages = QStackedWidget()
         self.pages.addWidget(self._block_page(theme))
-        self.tools = ToolsPage(session, theme)
-        self.tools.form.focused.connect(lambda k: self._say(self._tool_question(k)))
-        self.pages.addWidget(self.tools)
+        self.theme = theme
+        self._tools: ToolsPage | None = None
         column.addWidget(self.pages, 1)
         session.changed.connect(self.refresh)
         self.refresh()
+
+    @property
+    def tools(self) -> ToolsPage:
+        """The tool table, built at its first use."""
+        if self._tools is None:
+            self._tools = ToolsPage(self.session, self.theme)
+            self._tools.form.focused.connect(lambda k: self._say(self._tool_question(k)))
+            self.pages.addWidget(self._tools)
+        return self._tools
 
     def _block_page(self, theme: Theme) -> QWidget:
         page = QWidget()
@@ -154,13 +162,15 @@ class SetupStation(QWidget):
 
     def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""
+        self.theme = theme
         self.sheet.set_theme(theme)
-        self.tools.set_theme(theme)
+        if self._tools is not None:
+            self._tools.set_theme(theme)
 
     def show_page(self, index: int) -> None:
         """Block or tools."""
         self.page_buttons[index].setChecked(True)
-        self.pages.setCurrentIndex(index)
+        self.pages.setCurrentWidget(self.tools if index else self.pages.widget(0))
         self._say("" if index == 0 else "What is in the magazine")
         self.refresh()
         if index == 1:

@@ -1,0 +1,34 @@
+# make demo: set up and open the demo job.  make test: set up and run everything that must hold.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+BIN := .venv/bin
+
+.PHONY: setup demo test bench screenshots clean
+
+setup: .venv/ready
+
+.venv/ready: requirements.lock pyproject.toml scripts/system-packages
+	scripts/system-packages
+	$(PYTHON) -c 'import sys; sys.exit("Bastler needs Python 3.11 or newer" if sys.version_info < (3, 11) else 0)'
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -r requirements.lock
+	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	touch $@
+
+demo: setup
+	$(BIN)/bastler examples/pressure-plate.bastler
+
+test: setup
+	$(BIN)/ruff check --quiet .
+	$(BIN)/ruff format --quiet --check .
+	$(BIN)/mypy --no-error-summary
+	$(BIN)/lint-imports --no-logo > /dev/null || $(BIN)/lint-imports --no-logo
+	$(BIN)/python -m pytest
+
+bench: setup
+	$(BIN)/python -m benchmarks
+
+screenshots: setup
+	$(BIN)/bastler screenshots docs/screenshots
+
+clean:
+	rm -rf .venv build dist src/*.egg-info
