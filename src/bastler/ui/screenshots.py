@@ -82,6 +82,11 @@ class _Photographer:
         s.select("bolts")
         self.shoot("steps-night")
         w.switch_theme()
+        w.stations["Steps"].show_view("Both")  # type: ignore[attr-defined]
+        s.select("right")
+        self.settled()
+        self.shoot("steps-both")
+        w.stations["Steps"].show_view("Sheet")  # type: ignore[attr-defined]
         self._asked_question()
         self._finding()
         w.show_station("Setup")

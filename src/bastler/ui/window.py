@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, QSettings, QTimer
+from PyQt6.QtCore import QPoint, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -44,6 +44,7 @@ if TYPE_CHECKING:
     from bastler.ui.widgets.overview import Overview
 
 STATIONS = ("Setup", "Steps", "Check", "Code")
+CARD_MENU = ("step.add", "step.copy", "step.switch", "step.up", "step.down", "step.delete")
 MESSAGE_MS = 8000
 PRELOAD_MS = 1500
 
@@ -82,6 +83,7 @@ class Window(QMainWindow):
         self.solid.hide()
         self.solid.step_picked.connect(self._select_hue)
         self.stations: dict[str, QWidget] = {}
+        self._front = ""
         self.actions_by_id: dict[str, QAction] = {}
         body = QWidget()
         column = QVBoxLayout(body)
@@ -111,6 +113,9 @@ class Window(QMainWindow):
         self.commands = self._commands()
         self.actions_by_id = make_actions(self.commands, self)
         self._overview: Overview | None = None
+        cards = self._steps().cards
+        cards.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+        cards.addActions([self.actions_by_id[c.id] for c in self.commands if c.id in CARD_MENU])
         self.session.changed.connect(self._titles)
         self.session.checked_changed.connect(self._finding_line)
         self._message_timer = QTimer(self)
@@ -205,11 +210,12 @@ class Window(QMainWindow):
 
     def show_station(self, word: str) -> None:
         """Bring a station to the front."""
-        old = self.stack.currentWidget()
-        if old is not None and old is self.stations.get(word):
+        if word == self._front:
             return
+        old = self.stations.get(self._front)
         if old is not None and hasattr(old, "leave"):
             old.leave()
+        self._front = word
         widget = self._station(word)
         self.stack.setCurrentWidget(widget)
         self.station_buttons[word].setChecked(True)
@@ -218,7 +224,7 @@ class Window(QMainWindow):
     @property
     def station(self) -> str:
         """The station in front."""
-        return next(w for w, s in self.stations.items() if s is self.stack.currentWidget())
+        return self._front
 
     # commands
 
@@ -228,10 +234,7 @@ class Window(QMainWindow):
         def has_step() -> bool:
             return s.current is not None
 
-        def steps() -> StepsStation:
-            widget = self._station("Steps")
-            assert isinstance(widget, StepsStation)
-            return widget
+        steps = self._steps
 
         def add() -> None:
             self.show_station("Steps")
@@ -312,10 +315,14 @@ class Window(QMainWindow):
                 self.session.select(step.step.id)
                 return
 
+    def _steps(self) -> StepsStation:
+        widget = self._station("Steps")
+        assert isinstance(widget, StepsStation)
+        return widget
+
     def _next_view(self) -> None:
         self.show_station("Steps")
-        station = self._station("Steps")
-        assert isinstance(station, StepsStation)
+        station = self._steps()
         words = list(station.view_buttons)
         now = next(i for i, w in enumerate(words) if station.view_buttons[w].isChecked())
         station.show_view(words[(now + 1) % len(words)])

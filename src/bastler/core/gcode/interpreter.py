@@ -40,7 +40,7 @@ MODAL: Mapping[float, tuple[str, object]] = {
 MOTIONS = (0, 1, 2, 3, *CANNED)
 ACTIONS = (4, 28, 40, 41, 42, 43, 49, 53, 80)
 OFFSETS = (54, 55, 56, 57, 58, 59)
-KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 8, 9, 30)
+KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30)
 KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDO"
 
 

@@ -224,22 +224,26 @@ class Judge:
         )
 
     def _standing(self, s: StepPlan, stock: HeightField, everything: tuple[Removal, ...]) -> None:
-        for removal in s.removals:
-            spot = standing(stock, removal, everything)
-            if spot is None:
+        """One finding per step and per kind of shape: the worst place."""
+        spots = [(standing(stock, r, everything), r) for r in s.removals]
+        for wanted in (False, True):
+            mine = [(spot, r) for spot, r in spots if spot is not None and r.wanted_only == wanted]
+            if not mine:
                 continue
+            spot, removal = max(mine, key=lambda m: m[0].worst)
             x, y = stock.grid.point(spot.ix, spot.iy)
-            if removal.wanted_only:
-                b = removal.bounds()
-                units = self.plan.job.units
+            if wanted:
+                b, units = removal.bounds(), self.plan.job.units
                 size = f"{show(b[1] - b[0], units=units)} × {show(b[3] - b[2], units=units)}"
                 remedy = f"A size of {size}, or Area “Whole stock”, would clear it."
             else:
-                remedy = "Check the tool and the path of this step."
+                places = f"at {len(mine)} places; " if len(mine) > 1 else ""
+                remedy = f"{places}Check the tool and the path of this step.".capitalize()
             text = f"Up to {self.mm(spot.worst)} of metal stands after step {s.number} ({s.full_name}), highest at {self.xy(x, y)}. {remedy}"
-            self.findings.append(
-                Finding("left-standing", "warn", text, None, s.step.id, (x, y, float(stock.heights[spot.iy, spot.ix])))
-            )
+            of_step = np.flatnonzero(self.step_of_move == s.number - 1)
+            line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
+            at = (x, y, float(stock.heights[spot.iy, spot.ix]))
+            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, at))
 
 
 def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np.int32]) -> list[int]:

@@ -51,6 +51,9 @@ class PathLayer:
                 path.lineTo(view.at((x, y)))
             strong = step == current
             colour = hue(step) if step >= 0 else theme.soft_ink
+            if strong and step >= 0:
+                own = QColor(colour)
+                colour = (own.darker(160) if theme.name == "day" else own.lighter(140)).name()
             if i in lit:
                 p.setPen(pens.pen(theme.accent, 4))
             elif kind[i] == RAPID:

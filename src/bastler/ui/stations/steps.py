@@ -96,8 +96,8 @@ class StepsStation(QWidget):
         self.sheet.field_clicked.connect(self.go_to_field)
         self.sheet.step_clicked.connect(self.session.select)
         self.solid = solid
-        self.views = QHBoxLayout()
-        self.views.setSpacing(6)
+        self.views = QVBoxLayout()
+        self.views.setSpacing(0)
         self.views.addWidget(self.sheet, 3)
         box.addLayout(self.views, 1)
         return column
@@ -244,10 +244,12 @@ class StepsStation(QWidget):
         self.view_buttons[word].setChecked(True)
         if word != "Sheet":
             self.views.addWidget(self.solid, 2)
+            self.sheet.with_section = False
             self.solid.show()
             self.solid.wake()
         else:
             self.solid.hide()
+            self.sheet.with_section = True
         self.sheet.setVisible(word != "Solid")
 
     def enter(self) -> None:
