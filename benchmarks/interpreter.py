@@ -7,7 +7,8 @@ import subprocess
 import sys
 import time
 
-from bastler.core.gcode.interpreter import Control, interpret
+from bastler.core.gcode.control import Control
+from bastler.core.gcode.interpreter import interpret
 
 LINES = 500_000
 HEAD = b"G21 G90 G94\nT2 M6\nG43 H2 Z5.\nS3000 M3\nG1 F900\n"

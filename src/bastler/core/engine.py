@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 
 from bastler.core.engine_types import Cancelled, Checked, Request
 from bastler.core.findings import Finding
-from bastler.core.gcode.interpreter import Control, Interpreted, interpret
+from bastler.core.gcode.control import Control, Interpreted
+from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
 from bastler.core.planning.planner import Plan, plan

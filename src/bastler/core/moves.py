@@ -64,7 +64,7 @@ class Pecks:
         while z - peck > bottom + 1e-9:
             z -= peck
             result.append(z)
-            peck = max(peck - self.less, self.smallest, 1e-3)
+            peck = max(peck - self.less, min(self.smallest, self.first), 1e-3)
         return [*result, bottom]
 
 

@@ -62,6 +62,7 @@ class Worker(QObject):
         self._connection = Connection(ours.detach())
         with self._news:
             self._waiting.clear()
+            self._news.notify_all()
         work = (self._connection, self._process)
         self._threads = [threading.Thread(target=t, args=work, daemon=True) for t in (self._read, self._write)]
         for thread in self._threads:
@@ -70,10 +71,10 @@ class Worker(QObject):
     def _write(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
         while True:
             with self._news:
-                while not self._waiting:
-                    if self._closing or process.poll() is not None:
-                        return
+                while not self._waiting and process is self._process and not self._closing:
                     self._news.wait(1.0)
+                if process is not self._process or self._closing:
+                    return
                 message = self._waiting.popleft()
             try:
                 connection.send(message)

@@ -9,7 +9,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.core.gcode.interpreter import Control, interpret
+from bastler.core.gcode.control import Control
+from bastler.core.gcode.interpreter import interpret
 from bastler.core.geometry.shapes import Bore, Box, Prism
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.grid import Grid, cell_for, heights_of

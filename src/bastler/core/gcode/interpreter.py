@@ -2,90 +2,33 @@
 
 Every line is read by :meth:`Interpreter._line`; runs of plain G0/G1 lines take a compiled path with
 the same meaning. Nothing stops the whole: what can't be understood becomes a finding at its line.
-
-*Nose*: the spindle's reference; program Z plus the active length offset is where the nose goes.
-*Tip*: nose minus the length of the tool really in the spindle.
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from collections.abc import Callable
 
 import numpy as np
-from numba import njit
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.canned import CANNED, Hole, hole_actions
-from bastler.core.gcode.compensation import Element, compensate
-from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, PERCENT, SIMPLE, Words, lex
-from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, CHANGE, DWELL, FEED, RAPID, Builder, Motion
-from bastler.core.tooling.tools import Tool
-
-MM_PER_INCH = 25.4
-ARC_TOLERANCE_MM = 0.01
-MOST_OF_A_KIND = 40
-SHORTEST_FAST_RUN = 4
-AXES = "XYZ"
-
-MODAL: Mapping[float, tuple[str, object]] = {
-    17: ("plane", 0), 18: ("plane", 1), 19: ("plane", 2),
-    20: ("scale", MM_PER_INCH), 21: ("scale", 1.0),
-    90: ("absolute", True), 91: ("absolute", False),
-    93: ("feed_mode", "inverse"), 94: ("feed_mode", "minute"), 95: ("feed_mode", "rev"),
-    98: ("return_high", True), 99: ("return_high", False),
-}  # fmt: skip
-"""G codes that only set something."""
-MOTIONS = (0, 1, 2, 3, *CANNED)
-ACTIONS = (4, 28, 40, 41, 42, 43, 49, 53, 80)
-OFFSETS = (54, 55, 56, 57, 58, 59)
-KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30)
-KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDO"
-
-
-@dataclass(frozen=True)
-class Control:
-    """What the control knows besides the text: tools, offset in use, where machine zero is (mm)."""
-
-    tools: Mapping[int, Tool] = field(default_factory=dict)
-    work_offset: int = 54
-    machine_origin: tuple[float, float, float] = (0.0, 0.0, 500.0)
-    with_job: bool = True
-
-
-@dataclass(frozen=True)
-class Interpreted:
-    """A program understood: its motion, findings (steps not yet filled in), line count, units."""
-
-    motion: Motion
-    findings: tuple[Finding, ...]
-    lines: int
-    units: str
-
-
-@dataclass
-class _State:
-    """The control's modal memory; positions are the nose in program coordinates, mm."""
-
-    motion: int = 0
-    plane: int = 0
-    scale: float = 1.0
-    absolute: bool = True
-    feed_mode: str = "minute"
-    return_high: bool = True
-    feed: float = 0.0
-    speed: float = 0.0
-    spindle: int = 0
-    tool: int = 0
-    called: int = 0
-    length: float = 0.0
-    length_number: int = 0
-    nose: list[float] = field(default_factory=lambda: [0.0, 0.0, 0.0])
-    comp: float = 0.0
-    hole: Hole | None = None
-    before_hole: float = 0.0
-    ended: bool = False
+from bastler.core.gcode.control import (
+    ACTIONS,
+    AXES,
+    KNOWN_LETTERS,
+    KNOWN_M,
+    MODAL,
+    MOST_OF_A_KIND,
+    MOTIONS,
+    OFFSETS,
+    SHORTEST_FAST_RUN,
+    Control,
+    Interpreted,
+)
+from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, PERCENT, Words, lex
+from bastler.core.gcode.machine import Machine
+from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID
+from bastler.core.gcode.plain import run_ends, run_plain
 
 
 def interpret(
@@ -98,37 +41,29 @@ def interpret(
     return Interpreter(data, control, name).run(progress)
 
 
-class Interpreter:
+class Interpreter(Machine):
     """One run over one text."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
+        super().__init__(control)
         self.data = data
         self.words: Words = lex(data, name)
-        self.control = control
-        self.state = _State(nose=list(control.machine_origin))
-        self.builder = Builder()
-        self.findings: list[Finding] = []
-        self._counts: dict[str, int] = {}
         self._source: list[bytes] | None = None
-        self._chain: list[Element] = []
-        self._line_no = 0
-        self._leaving = False
-        self._length_told = False
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
         flags, total = self.words.flags, self.words.lines
-        run_ends = _run_ends(flags)
+        ends = run_ends(flags)
         i = 0
         while i < total and not self.state.ended:
-            if run_ends[i] - i >= SHORTEST_FAST_RUN and self._may_run_fast():
-                done = self._fast(i, int(run_ends[i]))
+            if ends[i] - i >= SHORTEST_FAST_RUN and self._may_run_fast():
+                done = self._fast(i, int(ends[i]))
                 if done > i:
                     i = done
                     if progress:
                         progress(i / total)
                     continue
-            self._line_no = i + 1
+            self.line_no = i + 1
             self._line(i)
             i += 1
             if progress and i % 5000 == 0:
@@ -136,7 +71,7 @@ class Interpreter:
         if self._chain:
             self._close_chain(leaves=False)
             self.find("missing-word", "warn", "Cutter compensation is still on at the end. Add G40 on a straight move.")
-        for kind, count in self._counts.items():
+        for kind, count in self.counts.items():
             if count > MOST_OF_A_KIND:
                 self.findings.append(
                     Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
@@ -144,33 +79,11 @@ class Interpreter:
         units = "inch" if self.state.scale != 1.0 else "mm"
         return Interpreted(self.builder.motion(), tuple(self.findings), total, units)
 
-    # findings
-
-    def find(self, kind: str, severity: str, text: str, line: int | None = None) -> None:
-        """A finding at the current line, limited in number per kind."""
-        self._counts[kind] = self._counts.get(kind, 0) + 1
-        if self._counts[kind] <= MOST_OF_A_KIND:
-            self.findings.append(Finding(kind, severity, text, line or self._line_no, None, self.tip()))  # type: ignore[arg-type]
-
     def source(self, index: int) -> str:
         """A line of the text, for messages."""
         if self._source is None:
             self._source = self.data.split(b"\n")
         return self._source[index].decode("utf-8", "replace").strip()[:60]
-
-    # positions
-
-    def gauge(self) -> float:
-        """Length of the tool in the spindle."""
-        tool = self.control.tools.get(self.state.tool)
-        return tool.gauge_length if tool else 0.0
-
-    def tip(self) -> tuple[float, float, float]:
-        """Where the tip is."""
-        x, y, z = self.state.nose
-        return (x, y, z - self.gauge())
-
-    # one line
 
     def _line(self, index: int) -> None:
         w, s = self.words, self.state
@@ -252,7 +165,7 @@ class Interpreter:
             )
         s.spindle = 0
         self._length_told = False
-        self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=s.tool, line=self._line_no)
+        self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=s.tool, line=self.line_no)
 
     def _spindle(self, ms: list[float]) -> None:
         for m in ms:
@@ -371,7 +284,7 @@ class Interpreter:
             feed=0.0,
             speed=self._speed(),
             tool=self.state.tool,
-            line=self._line_no,
+            line=self.line_no,
             seconds=max(seconds, 0.0),
         )
 
@@ -388,25 +301,6 @@ class Interpreter:
             home[i] = self.control.machine_origin[i]
         self._straight(home, RAPID)
 
-    def _speed(self) -> float:
-        return self.state.speed if self.state.spindle else 0.0
-
-    def _target(self, words: dict[str, float], machine: bool = False) -> list[float]:
-        """Where the nose is sent."""
-        s = self.state
-        target = list(s.nose)
-        for i, axis in enumerate(AXES):
-            if axis not in words:
-                continue
-            value = words[axis] * s.scale
-            if machine:
-                target[i] = self.control.machine_origin[i] + value
-            elif s.absolute:
-                target[i] = value + (s.length if i == 2 else 0.0)
-            else:
-                target[i] += value
-        return target
-
     def _move(self, words: dict[str, float], machine: bool) -> None:
         s = self.state
         target = self._target(words, machine)
@@ -418,190 +312,6 @@ class Interpreter:
             self._chain_line(target, kind == RAPID)
             return
         self._straight(target, kind)
-
-    def _rate(self, length: float) -> float:
-        """Feed of a move of ``length`` mm in mm/min; 0 with a finding if there is none."""
-        s = self.state
-        self._ask_for_length()
-        if s.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
-            return 0.0
-        if s.feed_mode == "inverse":
-            return s.feed * length
-        return s.feed * s.speed if s.feed_mode == "rev" else s.feed
-
-    def _ask_for_length(self) -> None:
-        """A tool that feeds without its length in force is told once per tool change."""
-        s = self.state
-        if s.tool not in self.control.tools or s.length_number == s.tool or self._length_told:
-            return
-        self._length_told = True
-        if s.length_number:
-            self.find(
-                "wrong-offset",
-                "stop",
-                f"T{s.tool} feeds with the length of tool {s.length_number}. Add G43 H{s.tool} after the tool change.",
-            )
-        else:
-            self.find(
-                "missing-word",
-                "stop",
-                f"T{s.tool} feeds without its length: the tip is {self.gauge():.3f} mm too low. Add G43 H{s.tool} before.",
-            )
-
-    def _straight(self, target: list[float], kind: int) -> None:
-        start = self.tip()
-        length = math.dist(self.state.nose, target)
-        self.state.nose = target
-        if length < 1e-9:
-            return
-        feed = self._rate(length) if kind == FEED else 0.0
-        self.builder.add(
-            kind, start, self.tip(), feed=feed, speed=self._speed(), tool=self.state.tool, line=self._line_no
-        )
-
-    # arcs
-
-    def _arc(self, words: dict[str, float], target: list[float]) -> None:
-        s = self.state
-        a, b, c = AXES_OF_PLANE[s.plane]
-        start = s.nose
-        p0, p1 = (start[a], start[b]), (target[a], target[b])
-        ccw = s.motion == 3
-        centre = self._arc_centre(words, p0, p1, ccw, (a, b))
-        if centre is None:
-            self._straight(target, FEED)
-            return
-        r0, r1 = math.dist(p0, centre), math.dist(p1, centre)
-        if r0 < 1e-6:
-            self.find("syntax", "stop", "The arc has no radius. Correct its centre.")
-            self._straight(target, FEED)
-            return
-        if abs(r0 - r1) > ARC_TOLERANCE_MM:
-            self.find(
-                "syntax",
-                "stop",
-                f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre.",
-            )
-        a0 = math.atan2(p0[1] - centre[1], p0[0] - centre[0])
-        a1 = math.atan2(p1[1] - centre[1], p1[0] - centre[0])
-        sweep = (a1 - a0) % math.tau
-        if math.dist(p0, p1) < 1e-6:
-            sweep = math.tau
-        if not ccw:
-            sweep = sweep - math.tau if sweep < math.tau else -math.tau
-        if s.comp and s.plane == 0:
-            self._chain_arc(target, centre, sweep)
-            return
-        length = math.hypot(r0 * sweep, target[c] - start[c])
-        middle = [0.0, 0.0, 0.0]
-        middle[a], middle[b] = centre
-        if s.plane != 0:
-            middle[2] -= self.gauge()
-        before = self.tip()
-        s.nose = target
-        self.builder.add(
-            ARC, before, self.tip(), feed=self._rate(length), speed=self._speed(), tool=s.tool, line=self._line_no,
-            centre=(middle[0], middle[1], middle[2]), sweep=sweep, plane=s.plane,
-        )  # fmt: skip
-
-    def _arc_centre(
-        self,
-        words: dict[str, float],
-        p0: tuple[float, float],
-        p1: tuple[float, float],
-        ccw: bool,
-        axes: tuple[int, int],
-    ) -> tuple[float, float] | None:
-        s = self.state
-        letters = "IJK"[axes[0]], "IJK"[axes[1]]
-        if any(k in words for k in letters):
-            return (p0[0] + words.get(letters[0], 0.0) * s.scale, p0[1] + words.get(letters[1], 0.0) * s.scale)
-        if "R" not in words:
-            self.find(
-                "missing-word",
-                "stop",
-                f"The arc has neither centre ({letters[0]}, {letters[1]}) nor radius (R). Add one.",
-            )
-            return None
-        radius = words["R"] * s.scale
-        chord = math.dist(p0, p1)
-        if chord < 1e-9:
-            self.find(
-                "missing-word",
-                "stop",
-                f"A full circle can't be given by R. Give its centre by {letters[0]} and {letters[1]}.",
-            )
-            return None
-        if chord > 2 * abs(radius) + ARC_TOLERANCE_MM:
-            self.find(
-                "syntax",
-                "stop",
-                f"Radius {abs(radius):.3f} is too small: the ends are {chord:.3f} apart. At least {chord / 2:.3f} is needed.",
-            )
-            return None
-        height = math.sqrt(max(radius * radius - chord * chord / 4, 0.0))
-        left = ccw == (radius > 0)
-        sign = 1.0 if left else -1.0
-        mx, my = (p0[0] + p1[0]) / 2, (p0[1] + p1[1]) / 2
-        ux, uy = (p1[0] - p0[0]) / chord, (p1[1] - p0[1]) / chord
-        return (mx - sign * height * uy, my + sign * height * ux)
-
-    # cutter compensation: moves wait in a chain until G40
-
-    def _chain_line(self, target: list[float], rapid: bool) -> None:
-        x, y, z = self.state.nose
-        feed = 0.0 if rapid else self._rate(math.dist(self.state.nose, target))
-        self._chain.append(Element((x, y), (target[0], target[1]), z, target[2], feed, self._line_no, rapid))
-        self.state.nose = target
-        if self._leaving:
-            self._close_chain(leaves=True)
-
-    def _chain_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
-        if not self._chain:
-            self.find("syntax", "stop", "Compensation is taken up on an arc. Take it up on a straight move.")
-        x, y, z = self.state.nose
-        length = math.hypot(math.dist((x, y), centre) * sweep, target[2] - z)
-        self._chain.append(
-            Element(
-                (x, y), (target[0], target[1]), z, target[2], self._rate(length), self._line_no, False, centre, sweep
-            )
-        )
-        self.state.nose = target
-
-    def _flush_chain(self) -> None:
-        if self._chain:
-            self._close_chain(leaves=False)
-
-    def _close_chain(self, *, leaves: bool) -> None:
-        s = self.state
-        gauge = self.gauge()
-
-        def report(line: int, text: str) -> None:
-            self.find("gouge", "stop", text, line)
-
-        for e in compensate(self._chain, s.comp, leaves, report) if self._chain else []:
-            start, end = (*e.start, e.z0 - gauge), (*e.end, e.z1 - gauge)
-            if e.sweep == 0.0 and math.dist(start, end) < 1e-9:
-                continue
-            kind = ARC if e.sweep else RAPID if e.rapid else FEED
-            self.builder.add(
-                kind,
-                start,
-                end,
-                feed=e.feed,
-                speed=self._speed(),
-                tool=s.tool,
-                line=e.line,
-                centre=(*e.centre, 0.0),
-                sweep=e.sweep,
-            )
-            s.nose = [end[0], end[1], end[2] + gauge]
-        self._chain = []
-        self._leaving = False
-        s.comp = 0.0
-
-    # canned cycles
 
     def _canned(self, words: dict[str, float], *, new: bool) -> None:
         s = self.state
@@ -625,7 +335,7 @@ class Interpreter:
                     feed=0.0,
                     speed=self._speed(),
                     tool=s.tool,
-                    line=self._line_no,
+                    line=self.line_no,
                     seconds=value,
                 )
             else:
@@ -652,8 +362,6 @@ class Interpreter:
         back = s.before_hole if s.return_high else start
         s.hole = Hole(s.motion, start, bottom, max(back, start), peck, dwell)
 
-    # the fast path
-
     def _may_run_fast(self) -> bool:
         s = self.state
         return s.absolute and s.comp == 0.0 and s.feed_mode == "minute" and s.motion in (0, 1) and not self._leaving
@@ -661,14 +369,14 @@ class Interpreter:
     def _fast(self, first: int, last: int) -> int:
         """Read plain lines in one go; returns the first line not read."""
         s, w, gauge = self.state, self.words, self.gauge()
-        self._line_no = first + 1
+        self.line_no = first + 1
         self._ask_for_length()
         n = last - first
         kind, feed = np.empty(n, np.uint8), np.empty(n)
         points, line = np.empty((n + 1, 3)), np.empty(n, np.int32)
         points[0] = self.tip()
         nose = np.array(s.nose)
-        done, moves, motion, rate = _run(
+        done, moves, motion, rate = run_plain(
             first,
             last,
             w.first,
@@ -698,55 +406,3 @@ class Interpreter:
         if done > first:
             s.hole = None
         return int(done)
-
-
-@njit(cache=True, nogil=True)
-def _run_ends(flags):  # type: ignore[no-untyped-def]  # pragma: no cover
-    """For each line, where the run of simple lines that it belongs to ends."""
-    n = len(flags)
-    ends = np.empty(n + 1, np.int64)
-    ends[n] = n
-    for i in range(n - 1, -1, -1):
-        if flags[i] & SIMPLE:
-            ends[i] = ends[i + 1] if i + 1 < n and flags[i + 1] & SIMPLE else i + 1
-        else:
-            ends[i] = i
-    return ends
-
-
-@njit(cache=True, nogil=True)
-def _run(first, last, word_first, letter, value, nose, motion, rate, scale, length, gauge, kind, feed, points, line):  # type: ignore[no-untyped-def]  # pragma: no cover
-    """Plain lines ``first`` to ``last``; stops before a cutting move without feed."""
-    moves = 0
-    x, y, z = nose[0], nose[1], nose[2]
-    i = first
-    while i < last:
-        nx, ny, nz, new_rate, new_motion = x, y, z, rate, motion
-        for k in range(word_first[i], word_first[i + 1]):
-            c, v = letter[k], value[k]
-            if c == 88:
-                nx = v * scale
-            elif c == 89:
-                ny = v * scale
-            elif c == 90:
-                nz = v * scale + length
-            elif c == 70:
-                new_rate = v * scale
-            elif c == 71:
-                new_motion = int(v)
-        if abs(nx - x) + abs(ny - y) + abs(nz - z) > 1e-9:
-            if new_motion == 1 and new_rate <= 0.0:
-                break
-            kind[moves] = new_motion
-            feed[moves] = new_rate if new_motion == 1 else 0.0
-            line[moves] = i + 1
-            points[moves + 1, 0] = nx
-            points[moves + 1, 1] = ny
-            points[moves + 1, 2] = nz - gauge
-            moves += 1
-        x, y, z, rate, motion = nx, ny, nz, new_rate, new_motion
-        i += 1
-    nose[0] = x
-    nose[1] = y
-    nose[2] = z
-    return i, moves, motion, rate

@@ -1,0 +1,112 @@
+"""Several steps in one job: each sees the stock before it, tools are gathered, units change, and the part is right."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from bastler.core.cycles import cycles
+from bastler.core.engine import Engine
+from bastler.core.engine_types import Request
+from bastler.core.job.document import Job, Setup, Step, ToolRecord
+from bastler.core.planning.planner import plan
+from bastler.core.quantities import show
+from bastler.core.verify.grid import heights_of
+from bastler.core.verify.target import too_low
+from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw
+
+CELL_MM = 0.3
+LENGTHS = ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius")
+
+
+def drawn_steps(data: st.DataObject, count: int) -> tuple[Step, ...]:
+    """Steps that each fit the stock as those before left it."""
+    steps: tuple[Step, ...] = ()
+    for i in range(count):
+        cycle = data.draw(st.sampled_from(sorted(cycles())))
+        probe = Job(tools=TOOLS, setups=(Setup(steps=(*steps, Step(id="probe", cycle=cycle)), values=STOCK),))
+        values = cycles()[cycle].sample(Draw(data), plan(probe, moves=False).steps[-1].work)
+        steps += (Step(id=f"s{i}", cycle=cycle, values=values),)
+    return steps
+
+
+def check(job: Job) -> None:
+    """No stop finding, nothing cut too deep, nothing left that a step promised."""
+    planned = plan(job)
+    engine = Engine()
+    checked = engine.check(Request(job, cell=CELL_MM))
+    assert [f for f in checked.findings if f.severity == "stop"] == []
+    assert [
+        f
+        for f in checked.findings
+        if f.kind == "left-standing" and "wanted" not in f.text and "would clear" not in f.text
+    ] == []
+    stock = engine._stock
+    assert stock is not None
+    shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted_only)
+    assert too_low(stock, shape)[2].size == 0
+    target = heights_of(stock.grid, stock.block, shape)
+    asked = float((stock.block.z1 - target).sum(dtype=np.float64))
+    assert float(np.abs(stock.heights - target).sum(dtype=np.float64)) <= 0.005 * asked + 3.0
+
+
+@given(data=st.data(), gather=st.booleans())
+@settings(max_examples=25)
+def test_a_job_of_several_steps(data: st.DataObject, gather: bool) -> None:
+    steps = drawn_steps(data, 3)
+    job = Job(name="several", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))
+    planned = plan(job)
+    assume(len(planned.order) >= 2)
+    check(job)
+
+
+def inch(text: str) -> str:
+    """A metric expression for an inch job."""
+    return f"({text})mm"
+
+
+def in_inches(job: Job) -> Job:
+    """The same job with every length typed in millimetres into an inch job."""
+    tools = []
+    for t in job.tools:
+        values = {k: inch(v) if k in LENGTHS else v for k, v in t.values.items()}
+        tools.append(
+            ToolRecord(
+                number=t.number, kind=t.kind, name=t.name, values={**values, "holder": "40mm x 30mm; 50mm x 25mm"}
+            )
+        )
+    setup = job.setups[0]
+    steps = []
+    for s in setup.steps:
+        kinds = {f.key: f.kind.value for f in cycles()[s.cycle].fields}
+        steps.append(s.changed(values={k: inch(v) if kinds[k] == "length" else v for k, v in s.values.items()}))
+    stock = {k: inch(v) if k.startswith("size") else v for k, v in setup.values.items()}
+    return Job(
+        name=job.name, units="inch", tools=tuple(tools), setups=(setup.changed(values=stock, steps=tuple(steps)),)
+    )
+
+
+@pytest.mark.parametrize("cycle", ["face", "pocket"])
+@given(data=st.data())
+@settings(max_examples=10)
+def test_an_inch_job_cuts_the_same_part(cycle: str, data: st.DataObject) -> None:
+    work = (
+        plan(Job(tools=TOOLS, setups=(Setup(steps=(Step(id="p", cycle=cycle),), values=STOCK),)), moves=False)
+        .steps[0]
+        .work
+    )
+    step = Step(id="only", cycle=cycle, values=cycles()[cycle].sample(Draw(data), work))
+    job = in_inches(Job(tools=TOOLS, setups=(Setup(steps=(step,), values=STOCK),)))
+    assume(plan(job).order)
+    check(job)
+
+
+def test_suggestions_mean_the_same_in_both_units() -> None:
+    values = {"centre_x": "0", "centre_y": "40", "length": "60", "width": "40", "corner": "6", "depth": "12"}
+    metric = Job(tools=TOOLS, setups=(Setup(steps=(Step(id="a", cycle="pocket", values=values),), values=STOCK),))
+    one, other = plan(metric).steps[0].answers, plan(in_inches(metric)).steps[0].answers
+    for key in ("depth_per_pass", "leave_walls", "side_step", "lead_radius", "feed", "feed_full", "feed_down", "speed"):
+        assert other.values.get(key) == pytest.approx(one.values.get(key)), key
+    assert show(one.values.leave_walls, units="inch") == "0.0079"

@@ -1,0 +1,107 @@
+"""The house keeps its rules: the registry, what is loaded where, that a cycle is one file."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import types
+from pathlib import Path
+
+import pytest
+
+import bastler.core.cycles.mill as mill
+from bastler.core.cycles import cycles
+from bastler.core.marks import CentreCross, Distance, PitchCircle, Radius, SectionAt, Sign
+from bastler.core.planning.planner import plan
+from bastler.core.quantities import Kind
+from tests.closed_loop.test_every_cycle import Draw, job_of
+from tests.jobs import plate
+
+SOURCE = Path(__file__).parents[2] / "src" / "bastler"
+
+
+def test_every_file_in_the_folder_is_a_cycle() -> None:
+    files = {p.stem for p in (SOURCE / "core" / "cycles" / "mill").glob("*.py")} - {"__init__"}
+    assert set(cycles()) == files
+
+
+def test_no_file_outside_names_a_cycle() -> None:
+    for path in SOURCE.rglob("*.py"):
+        if "cycles/mill" in path.as_posix() or path.name == "screenshots.py":
+            continue
+        text = path.read_text("utf-8")
+        for word in cycles():
+            assert f"mill.{word}" not in text, f"{path} imports {word}"
+
+
+def test_two_cycles_of_one_id_are_refused(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    (tmp_path / "twin.py").write_text("from bastler.core.cycles.mill.face import CYCLE\n")
+    monkeypatch.setattr(mill, "__path__", [*mill.__path__, str(tmp_path)])
+    cycles.cache_clear()
+    try:
+        with pytest.raises(ValueError, match=r"two cycles have the id 'face'"):
+            cycles()
+    finally:
+        monkeypatch.undo()
+        sys.modules.pop("bastler.core.cycles.mill.twin", None)
+        cycles.cache_clear()
+    assert isinstance(cycles()["face"], object)
+
+
+def test_the_window_loads_neither_kernels_nor_scene() -> None:
+    code = "import sys, json, bastler.ui.window; print(json.dumps(sorted(m for m in sys.modules if m.split('.')[0] in ('numba', 'vtkmodules', 'ezdxf', 'typer'))))"
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout
+    assert json.loads(out) == []
+
+
+@pytest.mark.parametrize("cycle", sorted(cycles()))
+def test_every_mark_shows_a_declared_field(cycle: str) -> None:
+    step = plate().setups[0].steps[0].changed(cycle=cycle, values={})
+    planned = plan(plate(step), moves=False).steps[0]
+    declared = {f.key for f in planned.cycle.fields}
+    marks = planned.cycle.marks(planned.cycle.drawable(planned.answers), planned.work)
+    assert any(isinstance(m, SectionAt) for m in marks)
+    for mark in marks:
+        if not isinstance(mark, CentreCross | PitchCircle | SectionAt):
+            assert mark.field in declared
+
+
+@pytest.mark.parametrize("cycle", sorted(cycles()))
+def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
+    """What the person must type as a length is a dimension of the drawing."""
+    one = cycles()[cycle]
+    shown: set[str] = set()
+    for pattern in ({}, {"pattern": "grid"}, {"pattern": "circle"}, {"area": "rectangle"}):
+        typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
+        step = plate().setups[0].steps[0].changed(cycle=cycle, values=typed)
+        planned = plan(plate(step), moves=False).steps[0]
+        for mark in one.marks(one.drawable(planned.answers), planned.work):
+            if isinstance(mark, Distance | Radius | Sign):
+                shown.add(mark.field)
+    essential = {f.key for f in one.fields if f.essential and f.kind is Kind.LENGTH}
+    assert essential <= shown
+
+
+def test_a_sample_is_a_step_that_can_be_typed() -> None:
+    class Low:
+        def number(self, low: float, high: float) -> float:
+            return round(low, 3)
+
+        def choice(self, options: tuple[str, ...]) -> str:
+            return options[0]
+
+    assert isinstance(Draw, type)
+    for cycle in cycles().values():
+        work = plan(job_of(plate().setups[0].steps[0].changed(cycle=cycle.id, values={}))).steps[0].work
+        values = cycle.sample(Low(), work)
+        assert set(values) <= {f.key for f in cycle.fields}
+        assert all(isinstance(v, str) for v in values.values())
+
+
+def test_cycles_are_plain_functions() -> None:
+    for cycle in cycles().values():
+        for name in ("problems", "removals", "plan", "marks", "title", "sample"):
+            assert isinstance(getattr(cycle, name), types.FunctionType)
+        assert len({f.key for f in cycle.fields}) == len(cycle.fields)
+        assert {f.group for f in cycle.fields} == {"Place", "Size", "Cut", "Entry"}
