@@ -16,6 +16,8 @@ from dataclasses import dataclass, replace
 Point = tuple[float, float]
 TANGENT_RAD = 1e-3
 SHORT_MM = 1e-6
+TIGHT_MM = 0.006
+"""An inside arc may be this much smaller than the tool: programs are rounded, to 0.0025 mm in inches."""
 
 
 @dataclass(frozen=True)
@@ -78,7 +80,7 @@ def _offset(e: Element, side: float, report: Report) -> Element:
         return e
     if e.sweep != 0.0:
         radius = math.dist(e.start, e.centre)
-        if side * e.sweep > 0 and radius < abs(side) - 0.002:
+        if side * e.sweep > 0 and radius < abs(side) - TIGHT_MM:
             report(
                 e.line,
                 f"The tool's radius {abs(side):.3f} is larger than this inside arc of radius {radius:.3f}. Use a smaller tool.",

@@ -67,7 +67,8 @@ QLineEdit:focus, QComboBox:focus { border-color: $accent; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: $stop; }
 QLineEdit[asks="true"] { border-color: $accent; background: $accent_fill; }
 QComboBox[suggested="true"] { color: $soft_ink; }
-QComboBox::drop-down { border: none; width: 22px; }
+QComboBox::drop-down { border: none; width: 26px; }
+QComboBox::down-arrow { image: url("$chevron"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $well; border: 1px solid $line; selection-background-color: $accent;
   selection-color: $on_accent; }
 QPushButton { background: $well; border: 2px solid $line; border-radius: 6px; padding: 4px 14px; min-height: 28px; }
@@ -128,4 +129,5 @@ def apply(app: QApplication, theme: Theme) -> None:
     ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
-    app.setStyleSheet(_SHEET.substitute(asdict(theme)))
+    chevron = resources.files("bastler.ui.theme").joinpath(f"chevron-{theme.name}.svg")
+    app.setStyleSheet(_SHEET.substitute(asdict(theme), chevron=str(chevron).replace("\\", "/")))
