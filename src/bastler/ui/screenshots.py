@@ -143,7 +143,7 @@ class _Photographer:
         self.settled()
         item = w.stations["Check"].list.item(0)  # type: ignore[attr-defined]
         w.stations["Check"].list.setCurrentItem(item)  # type: ignore[attr-defined]
-        s.set_time(w.ribbon.total)
+        w.stations["Check"]._show_item(item)  # type: ignore[attr-defined]
         self.settled()
         self.shoot("finding")
         s.edit(job)

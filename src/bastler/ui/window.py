@@ -8,16 +8,13 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QPoint, QSettings, Qt, QTimer
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QMainWindow,
     QMenu,
-    QMessageBox,
     QPushButton,
     QSizePolicy,
     QStackedWidget,
@@ -25,14 +22,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, load, write_atomically
-from bastler.core.problems import Unusable
 from bastler.ui import recovery
 from bastler.ui.app import application
 from bastler.ui.checker import Checker
 from bastler.ui.commands import Command, make_actions
+from bastler.ui.files import FileDesk
 from bastler.ui.session import Session
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
@@ -54,7 +49,7 @@ def _preload() -> None:
     threading.Thread(target=importlib.import_module, args=("PyQt6.Qsci",), daemon=True).start()
 
 
-class Window(QMainWindow):
+class Window(FileDesk):
     """One job in one window. Stations other than Steps are built when they are first opened."""
 
     def __init__(self, job: Job, path: Path | None = None) -> None:
@@ -65,10 +60,6 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         self._central: QWidget | None = None
         self._open(job, path)
-
-    @staticmethod
-    def _settings() -> QSettings:
-        return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "bastler", "bastler")
 
     # building
 
@@ -399,153 +390,6 @@ class Window(QMainWindow):
         self.solid.set_theme(self.theme)
         for station in self.stations.values():
             station.set_theme(self.theme)  # type: ignore[attr-defined]
-
-    # files
-
-    def _leave_job(self) -> bool:
-        """Ask about unsaved edits; whether to go on."""
-        if not self.session.dirty:
-            self.session.recovery.clear()
-            return True
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self,
-            "Unsaved edits",
-            f"“{self.session.job.name}” has edits that are not saved. Save them?",
-            buttons.Save | buttons.Discard | buttons.Cancel,
-        )
-        if answer == buttons.Cancel:
-            return False
-        if answer == buttons.Save and not self.save():
-            return False
-        self.session.recovery.clear()
-        return True
-
-    def new(self) -> None:
-        """An empty job with the sample tools."""
-        if self._leave_job():
-            self._open(new_job(), None)
-
-    def open_demo(self) -> None:
-        """The pressure plate."""
-        if self._leave_job():
-            self._open(demo_job(), None)
-
-    def open_file(self) -> None:
-        """Choose a job file."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", self._folder(), f"Jobs (*{SUFFIX})")
-        if name and self._leave_job():
-            self.open_path(Path(name))
-
-    def open_path(self, path: Path) -> bool:
-        """Open a job file; a file that can't be used is told and the job in view stays."""
-        try:
-            job = load(path)
-        except Unusable as error:
-            self._tell(str(error))
-            return False
-        recovery.remember(path)
-        self._open(job, path)
-        return True
-
-    def _folder(self) -> str:
-        return (
-            str(self.session.path.parent)
-            if self.session.path
-            else str(self._settings().value("folder", str(Path.home())))
-        )
-
-    def save(self) -> bool:
-        """Save where it came from, or ask."""
-        return self.save_to(self.session.path) if self.session.path else self.save_as()
-
-    def save_as(self) -> bool:
-        """Ask for a name and save."""
-        start = str(Path(self._folder()) / (self.session.job.name.lower().replace(" ", "-") + SUFFIX))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the job", start, f"Jobs (*{SUFFIX})")
-        if not name:
-            return False
-        path = Path(name)
-        return self.save_to(path if path.suffix else path.with_suffix(SUFFIX))
-
-    def save_to(self, path: Path) -> bool:
-        """Save to a path; trouble is told in words."""
-        try:
-            self.session.save(path)
-        except Unusable as error:
-            self._tell(str(error))
-            return False
-        self._settings().setValue("folder", str(path.parent))
-        self.say(f"Saved as {path}.")
-        return True
-
-    def save_code(self) -> None:
-        """Save the G-code in view; open questions and stop findings are asked about first."""
-        s = self.session
-        if s.hand_text is None:
-            from bastler.core.planning.planner import plan
-
-            obstacle = plan(s.job).first_obstacle()
-            if obstacle:
-                self._tell(f"There is no complete program yet. {obstacle}")
-                return
-            if s.checking is not None or s.checked is None:
-                self.say("The check is still running. Save once it is done.")
-                return
-        if s.checked is None:
-            return
-        if s.checked.stops:
-            first = next(f for f in s.checked.findings if f.severity == "stop")
-            buttons = QMessageBox.StandardButton
-            answer = QMessageBox.warning(
-                self, "Stop findings", f"{s.checked.stops} stop finding(s), the first: {first.text}\n\nSave the G-code all the same?",
-                buttons.Save | buttons.Cancel, buttons.Cancel,
-            )  # fmt: skip
-            if answer != buttons.Save:
-                return
-        start = str(Path(self._folder()) / (s.job.name.lower().replace(" ", "-") + ".nc"))
-        name, _ = QFileDialog.getSaveFileName(self, "Save the G-code", start, "G-code (*.nc *.txt)")
-        if name:
-            try:
-                write_atomically(Path(name), s.checked.program.text.encode())
-            except Unusable as error:
-                self._tell(str(error))
-                return
-            self.say(f"G-code saved as {name}.")
-
-    def _tell(self, text: str) -> None:
-        QMessageBox.information(self, "Bastler", text)
-
-    def offer_recovery(self) -> None:
-        """What a crash left behind is offered once."""
-        left = recovery.left_behind()
-        if not left:
-            return
-        newest = left[0]
-        buttons = QMessageBox.StandardButton
-        answer = QMessageBox.question(
-            self, "Edits found", f"Bastler ended without closing. “{newest.job.name}” has edits that were not saved. Go on with them?",
-            buttons.Yes | buttons.No,
-        )  # fmt: skip
-        if answer == buttons.Yes:
-            self.recover(newest)
-        else:
-            for one in left:
-                one.slot.unlink(missing_ok=True)
-
-    def recover(self, left: recovery.Left) -> None:
-        """Take a job that a crash left, as unsaved edits of its file."""
-        base = None
-        if left.path is not None:
-            try:
-                base = load(left.path)
-            except Unusable:
-                base = None
-        self._open(left.job, left.path)
-        self.session.saved_job = base if base is not None else new_job()
-        self.session.recovery.write(left.job, left.path)
-        left.slot.unlink(missing_ok=True)
-        self._titles()
 
     def _close_job(self) -> None:
         if hasattr(self, "checker"):

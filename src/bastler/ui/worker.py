@@ -17,7 +17,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 if TYPE_CHECKING:
     import subprocess
 
-NEWEST_ONLY = frozenset({"stock", "tool", "resize", "paths", "section", "number"})
+NEWEST_ONLY = frozenset({"stock", "tool", "resize", "paths", "section", "number", "marker"})
 
 
 class Worker(QObject):

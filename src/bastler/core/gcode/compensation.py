@@ -60,7 +60,7 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
     first, last = moving[0], moving[-1]
     result = [replace(lead, end=_beside(first, False, side))]
     offsets = [_offset(e, side, report) for e in body]
-    result += _joined(body, offsets, side, report)
+    result += _joined(body, offsets, side, report, result[0].end)
     if leaves:
         result.append(replace(elements[-1], start=_beside(last, True, side)))
     return result
@@ -88,13 +88,13 @@ def _offset(e: Element, side: float, report: Report) -> Element:
     return replace(e, start=_beside(e, False, side), end=_beside(e, True, side))
 
 
-def _joined(body: list[Element], offsets: list[Element], side: float, report: Report) -> list[Element]:
-    """Offsets joined: inside corners trimmed, outside corners rolled."""
+def _joined(body: list[Element], offsets: list[Element], side: float, report: Report, start: Point) -> list[Element]:
+    """Offsets joined from ``start``: inside corners trimmed, outside corners rolled."""
     result: list[Element] = []
     previous: tuple[Element, int] | None = None
     for original, shifted in zip(body, offsets, strict=True):
         if not _has_length(original):
-            here = result[-1].end if result else shifted.start
+            here = result[-1].end if result else start
             result.append(replace(shifted, start=here, end=here))
             continue
         if previous is None:

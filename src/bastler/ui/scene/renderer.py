@@ -13,6 +13,7 @@ import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+from vtkmodules.vtkFiltersSources import vtkSphereSource
 from vtkmodules.vtkRenderingCore import (
     vtkActor,
     vtkCellPicker,
@@ -33,6 +34,7 @@ ROUND_SIDES = 40
 ZOOM_STEP = 1.15
 FIT_MARGIN = 1.12
 SOFTENED = 0.30
+MARKER_SHARE = 0.014
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
@@ -87,6 +89,7 @@ class Renderer:
         self.data = None
         self.paths: list[vtkActor] = []
         self.tool = vtkActor()
+        self.marker = vtkActor()
         self.fixture: list[vtkActor] = []
         self.axes: list[vtkActor] = []
         self._fitted = True
@@ -195,6 +198,21 @@ class Renderer:
             self.renderer.RemoveActor(actor)
         points = np.array([[0, 0, 0], [size, 0, 0], [0, size, 0], [0, 0, size]], float)
         self.axes = [self._lines(points, np.array([[0, 1], [0, 2], [0, 3]]), colour, 3.0, 1.0)]
+
+    def set_marker(self, at, colour: str) -> None:
+        """A ball at the place of a finding, drawn over everything; ``None`` takes it away."""
+        self.renderer.RemoveActor(self.marker)
+        if at is None:
+            return
+        ball = vtkSphereSource()
+        ball.SetCenter(*at)
+        ball.SetRadius(max(self.bounds[1] - self.bounds[0], self.bounds[3] - self.bounds[2]) * MARKER_SHARE)
+        ball.SetThetaResolution(24)
+        ball.SetPhiResolution(16)
+        ball.Update()
+        self.marker = self._plain(ball.GetOutput(), colour, 1.0)
+        self.marker.GetProperty().LightingOff()
+        self.marker.PickableOff()
 
     def set_tool(self, silhouette, at, colours) -> None:
         """The tool as a solid of revolution with its tip at ``at``; ``None`` hides it."""

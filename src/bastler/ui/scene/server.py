@@ -65,7 +65,8 @@ def serve(connection: Connection) -> None:
             number = rest[0]
         else:
             getattr(scene, {"bounds": "set_bounds", "background": "set_background", "fixture": "set_fixture",
-                            "paths": "set_paths", "axes": "set_axes", "tool": "set_tool"}.get(word, word))(*rest)  # fmt: skip
+                            "paths": "set_paths", "axes": "set_axes", "tool": "set_tool",
+                "marker": "set_marker"}.get(word, word))(*rest)  # fmt: skip
 
     while True:
         try:

@@ -169,6 +169,7 @@ class CheckStation(QWidget):
         self.cancel_button.hide()
         checked = self.session.checked
         self.list.clear()
+        self.solid.show_marker(None)
         if checked is None or not len(checked.motion):
             self.verdict.setText("Nothing to check yet")
             self.detail.setText("Complete a step first.")
@@ -233,6 +234,7 @@ class CheckStation(QWidget):
         """Go to a finding's step and moment."""
         if finding.step is not None and self.session.index_of(finding.step) >= 0:
             self.session.select(finding.step)
+        self.solid.show_marker(finding.at)
         checked = self.session.checked
         if finding.line is not None and checked is not None:
             at = bisect.bisect_right(checked.motion.line.tolist(), finding.line) - 1
@@ -346,3 +348,4 @@ class CheckStation(QWidget):
     def leave(self) -> None:
         """The station goes to the back."""
         self._stop()
+        self.solid.show_marker(None)

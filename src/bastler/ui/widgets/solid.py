@@ -203,6 +203,11 @@ class SolidPane(QWidget):
             return
         self.view.send("tool", tool.silhouette(), at, (self.theme.hatch, self.theme.accent, tool.flute_length))
 
+    def show_marker(self, at: tuple[float, float, float] | None) -> None:
+        """The place of a finding."""
+        if self.view.awake:
+            self.view.send("marker", at, self.theme.stop)
+
     def _picked(self, label: object) -> None:
         if isinstance(label, int) and label >= 0:
             self.step_picked.emit(label)
