@@ -10,7 +10,6 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import RANK, Finding, Severity
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Removal
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, show, unit_word
 from bastler.core.verify.contact import contacts
@@ -203,12 +202,15 @@ class Judge:
         iy, ix, by = too_low(stock, everything)
         if len(ix):
             move = stock.cut_by[iy, ix]
-            owner = np.where(move >= 0, self.step_of_move[np.maximum(move, 0)], -1)
+            step = np.where(move >= 0, self.step_of_move[np.maximum(move, 0)], -1)
+            owner = np.where(step >= 0, step, -1 - self.motion.line[np.maximum(move, 0)])
+            if len(np.unique(owner)) > MOST_OF_A_KIND:
+                owner = step
             for index in np.unique(owner):
                 mine = owner == index
                 self._gouge(spot_of(stock.grid, iy[mine], ix[mine], by[mine]), stock)
         for s in ready:
-            self._standing(s, stock, everything)
+            self._standing(s, stock)
 
     def _gouge(self, spot: Spot, stock: HeightField) -> None:
         move = int(stock.cut_by[spot.iy, spot.ix])
@@ -223,9 +225,9 @@ class Judge:
             (x, y, float(stock.heights[spot.iy, spot.ix])),
         )
 
-    def _standing(self, s: StepPlan, stock: HeightField, everything: tuple[Removal, ...]) -> None:
+    def _standing(self, s: StepPlan, stock: HeightField) -> None:
         """One finding per step and per kind of shape: the worst place."""
-        spots = [(standing(stock, r, everything), r) for r in s.removals]
+        spots = [(standing(stock, r), r) for r in s.removals]
         for wanted in (False, True):
             mine = [(spot, r) for spot, r in spots if spot is not None and r.wanted_only == wanted]
             if not mine:

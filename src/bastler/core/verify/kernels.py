@@ -190,6 +190,8 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
                 out[1], out[2], out[3] = most, most_at, iy
             continue
         for ix in range(ia, ib + 1):
+            if height[iy, ix] <= lowest:
+                continue  # nowhere does the underside reach lower
             rx, ry = x_low + (ix + 0.5) * cell - x0, y - y0
             if upright:
                 z = lowest + _profile(math.hypot(rx, ry), flat, corner, cone)
@@ -211,6 +213,7 @@ def _arc(
     ny, nx = height.shape
     cx, cy = centre[0], centre[1]
     z0, z1 = p0[2] + lift, p1[2] + lift
+    lowest = min(z0, z1)
     sx, sy = p0[0] - cx, p0[1] - cy
     ex, ey = p1[0] - cx, p1[1] - cy
     ring = math.hypot(sx, sy)
@@ -232,7 +235,7 @@ def _arc(
         for ix in range(ia, ib + 1):
             px = x_low + (ix + 0.5) * cell - cx
             rho2 = px * px + py * py
-            if rho2 < inner * inner:
+            if rho2 < inner * inner or height[iy, ix] <= lowest:
                 continue
             if level:
                 if full:

@@ -67,8 +67,8 @@ def too_low(stock: HeightField, removals: tuple[Removal, ...]) -> tuple[NDArray[
     return iy[bad], ix[bad], by[bad]
 
 
-def standing(stock: HeightField, one: Removal, everything: tuple[Removal, ...]) -> Spot | None:
-    """Metal that stands above the floor of ``one`` removal (``everything``: all of the job)."""
+def standing(stock: HeightField, one: Removal) -> Spot | None:
+    """Metal that stands above the floor of a removal."""
     rows, columns = stock.grid.window(one.bounds())
     if rows.start >= rows.stop or columns.start >= columns.stop:
         return None
@@ -79,7 +79,7 @@ def standing(stock: HeightField, one: Removal, everything: tuple[Removal, ...]) 
         return None
     iy, ix = iy + rows.start, ix + columns.start
     px, py = stock.grid.xs()[ix], stock.grid.ys()[iy]
-    _, high = _band(stock.block, (one,) if one.wanted_only else everything, px, py)
+    _, high = _band(stock.block, (one,), px, py)
     by = stock.heights[iy, ix] - high
     bad = by > STANDING_MM
     return _spot(stock.grid, iy[bad], ix[bad], by[bad]) if bad.any() else None
