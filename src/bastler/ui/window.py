@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib
+import sys
 import threading
 from functools import partial
 from pathlib import Path
@@ -41,12 +42,7 @@ if TYPE_CHECKING:
 STATIONS = ("Setup", "Steps", "Check", "Code")
 CARD_MENU = ("step.add", "step.copy", "step.switch", "step.up", "step.down", "step.delete")
 MESSAGE_MS = 8000
-PRELOAD_MS = 1500
-
-
-def _preload() -> None:
-    """Load what the other stations need while nobody waits for it."""
-    threading.Thread(target=importlib.import_module, args=("PyQt6.Qsci",), daemon=True).start()
+PREPARE_MS = 1500
 
 
 class Window(FileDesk):
@@ -115,7 +111,10 @@ class Window(FileDesk):
         self._titles()
         self.show_station("Steps" if self.session.steps else "Setup")
         QTimer.singleShot(0, self.checker.soon)
-        QTimer.singleShot(PRELOAD_MS, _preload)
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._prepare)
+        self._idle.start(PREPARE_MS)
 
     def _bar(self) -> QFrame:
         bar = QFrame()
@@ -175,6 +174,15 @@ class Window(FileDesk):
             elif tip == "Redo":
                 self.redo_button = button
         return bar
+
+    def _prepare(self) -> None:
+        """While nobody waits: load the code editor, build the other stations, one a turn."""
+        if "Setup" not in self.stations:
+            threading.Thread(target=importlib.import_module, args=("PyQt6.Qsci",), daemon=True).start()
+            self._station("Setup")
+            self._idle.start(PREPARE_MS)
+        elif "PyQt6.Qsci" in sys.modules:
+            self._station("Code")
 
     def _station(self, word: str) -> QWidget:
         """A station, built at its first use."""
@@ -393,6 +401,7 @@ class Window(FileDesk):
 
     def _close_job(self) -> None:
         if hasattr(self, "checker"):
+            self._idle.stop()
             self.checker.close()
             self.solid.view.close_worker()
             self.session.blockSignals(True)

@@ -73,7 +73,12 @@ class Motion:
         radius = float(np.hypot(*(self.start[index] - self.centre[index])[[a, b]]))
         step = 2 * np.arccos(max(1 - chord_mm / max(radius, chord_mm), 0.5))
         count = max(int(np.ceil(abs(self.sweep[index]) / step)), 2)
-        return np.array([self.at(index, i / count) for i in range(count)] + [tuple(self.end[index])])
+        share = np.linspace(0.0, 1.0, count + 1)
+        points = self.start[index] + (self.end[index] - self.start[index]) * share[:, None]
+        middle, (da, db) = self.centre[index], (self.start[index] - self.centre[index])[[a, b]]
+        angle = np.arctan2(db, da) + self.sweep[index] * share[1:-1]
+        points[1:-1, a], points[1:-1, b] = middle[a] + radius * np.cos(angle), middle[b] + radius * np.sin(angle)
+        return np.asarray(points)
 
 
 class Builder:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from bastler.core.engine_types import Checked
 from bastler.core.gcode.motion import ARC, FEED, RAPID
@@ -24,15 +26,29 @@ class PathLayer:
         self.tool_at: tuple[float, float, float] | None = None
         self.tool_radius = 0.0
         self._of: Checked | None = None
-        self._chords: list[tuple[int, int, np.ndarray]] = []
+        self._lines: list[np.ndarray] = []
+        self._groups: dict[tuple[int, str], list[int]] = {}
+        self._drawn: tuple[Projection | None, dict[tuple[int, str], QPainterPath]] = (None, {})
 
     def _read(self, checked: Checked) -> None:
-        self._of = checked
-        self._chords = []
+        """Chords of every move, and the moves by step and kind."""
+        self._of, self._lines, self._groups, self._drawn = checked, [], {}, (None, {})
         m = checked.motion
         for i in range(min(len(m), MOST_MOVES)):
+            self._lines.append(m.chords(i, 0.05)[:, :2])
             if m.kind[i] in (RAPID, FEED, ARC):
-                self._chords.append((i, int(checked.step_of_move[i]), m.chords(i, 0.05)[:, :2]))
+                down = m.kind[i] != RAPID and m.end[i, 2] < m.start[i, 2] - 1e-6
+                word = "rapid" if m.kind[i] == RAPID else "plunge" if down else "feed"
+                self._groups.setdefault((int(checked.step_of_move[i]), word), []).append(i)
+
+    def _path(self, moves: Iterable[int], view: Projection) -> QPainterPath:
+        path = QPainterPath()
+        for i in moves:
+            points = self._lines[i]
+            xs = view.left + (points[:, 0] - view.x0) * view.scale
+            ys = view.bottom - (points[:, 1] - view.y0) * view.scale
+            path.addPolygon(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
+        return path
 
     def paint(self, p: QPainter, view: Projection, theme: Theme, session: Session) -> None:
         """Draw the moves of the selected step boldly, the rest lightly."""
@@ -41,28 +57,16 @@ class PathLayer:
             return
         if checked is not self._of:
             self._read(checked)
+        if self._drawn[0] != view:
+            self._drawn = (view, {key: self._path(moves, view) for key, moves in self._groups.items()})
         current = session.index_of(session.selected)
-        kind, m = checked.motion.kind, checked.motion
         p.setBrush(Qt.BrushStyle.NoBrush)
-        lit = set(self.lit)
-        for i, step, points in self._chords:
-            path = QPainterPath(view.at((points[0, 0], points[0, 1])))
-            for x, y in points[1:]:
-                path.lineTo(view.at((x, y)))
-            strong = step == current
-            colour = hue(step) if step >= 0 else theme.soft_ink
-            if strong and step >= 0:
-                own = QColor(colour)
-                colour = (own.darker(160) if theme.name == "day" else own.lighter(140)).name()
-            if i in lit:
-                p.setPen(pens.pen(theme.accent, 4))
-            elif kind[i] == RAPID:
-                p.setPen(pens.pen(pens.tint(theme.soft_ink, 0.9 if strong else 0.35), 1.0, [4, 5]))
-            elif m.end[i, 2] < m.start[i, 2] - 1e-6:
-                p.setPen(pens.pen(pens.tint(colour, 1.0 if strong else 0.4), 1.8, [1, 2.4]))
-            else:
-                p.setPen(pens.pen(pens.tint(colour, 1.0 if strong else 0.4), 1.6))
+        for (step, word), path in self._drawn[1].items():
+            p.setPen(self._pen(step, word, step == current, theme))
             p.drawPath(path)
+        lit = self._path((i for i in self.lit if i < len(self._lines)), view)
+        p.setPen(pens.pen(theme.accent, 4))
+        p.drawPath(lit)
         if self.tool_at is not None:
             c, r = view.at(self.tool_at[:2]), max(self.tool_radius * view.scale, 3)
             p.setPen(pens.pen(theme.ink, 2))
@@ -70,3 +74,14 @@ class PathLayer:
             p.drawEllipse(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r))
             p.setBrush(QColor(theme.ink))
             p.drawEllipse(QPointF(c), 2.5, 2.5)
+
+    def _pen(self, step: int, word: str, strong: bool, theme: Theme) -> QPen:
+        """Feed solid, rapid thin dashes, plunge dotted."""
+        colour = hue(step) if step >= 0 else theme.soft_ink
+        if strong and step >= 0:
+            own = QColor(colour)
+            colour = (own.darker(160) if theme.name == "day" else own.lighter(140)).name()
+        if word == "rapid":
+            return pens.pen(pens.tint(theme.soft_ink, 0.9 if strong else 0.35), 1.0, [4, 5])
+        ink = pens.tint(colour, 1.0 if strong else 0.4)
+        return pens.pen(ink, 1.8, [1, 2.4]) if word == "plunge" else pens.pen(ink, 1.6)

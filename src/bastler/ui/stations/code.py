@@ -117,7 +117,7 @@ class CodeStation(QWidget):
         """Show the last check's text."""
         checked = self.session.checked
         self.banner.setVisible(self.session.hand_text is not None)
-        if checked is None:
+        if checked is None or not self.isVisible():
             return
         text = checked.program.text
         if len(text) > LONGEST_SHOWN:
@@ -207,7 +207,10 @@ class CodeStation(QWidget):
         self.go_to_line(int(checked.motion.line[move]))
 
     def enter(self) -> None:
-        """The station comes to the front."""
+        """The station comes to the front; its text is filled in a turn of its own, so nothing stalls."""
+        QTimer.singleShot(0, self._fill)
+
+    def _fill(self) -> None:
         self.refresh()
         self._follow_step()
         self.editor.setFocus(Qt.FocusReason.OtherFocusReason)

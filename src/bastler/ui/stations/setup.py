@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -180,9 +181,13 @@ class SetupStation(QWidget):
         """The station comes to the front."""
         self.solid_place.addWidget(self.solid)
         self.solid.show()
-        self.solid.wake(raw=True)
+        QTimer.singleShot(0, self._wake)
         if self.form.open_questions():
             self.form.focus_first()
+
+    def _wake(self) -> None:
+        if self.isVisible():
+            self.solid.wake(raw=True)
 
 
 def session_edit_name(session: Session, text: str) -> None:
