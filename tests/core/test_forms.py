@@ -98,6 +98,7 @@ def test_empty_essential_answers_are_asked_for_and_suggestions_wait() -> None:
         (changed(LEFT, entry="plunge"), "entry", "may not plunge"),
         (changed(LEFT, ramp_angle="10"), "ramp_angle", "3° at most"),
         (changed(LEFT, side_step="9"), "side_step", "Take at most 7.5"),
+        (changed(LEFT, compensation="control", lead_radius="0"), "compensation", "Let Bastler offset the path"),
         (changed(LEFT, leave_floor="13"), "leave_floor", "More is left"),
         (changed(LEFT, tool="9"), "tool", "not usable from the tool table"),
         (changed(CORNERS, diameter="8"), "tool", ""),

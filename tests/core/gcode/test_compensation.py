@@ -117,3 +117,15 @@ def test_plunges_inside_a_compensated_contour_stay_where_the_tool_is() -> None:
 def test_nothing_but_a_lead_is_left_alone() -> None:
     lead = [Element((0.0, 0.0), (10.0, 0.0), 0, 0, 100, 1)]
     assert compensate(lead, RADIUS, False, no_trouble) == lead
+
+
+def test_a_rounded_joint_that_is_nearly_tangent_is_linked_not_refused() -> None:
+    off = 0.0025
+    chain = [
+        Element((-10.0, 10.0), (0.0, 10.0), 0, 0, 100, 1),
+        Element((0.0, 10.0), (0.3, 10.0 + off), 0, 0, 100, 2),
+        Element((0.3, 10.0 + off), (5.3, 15.0), 0, 0, 100, 3, False, (0.3, 15.0), math.pi / 2),
+    ]
+    result = compensate(chain, RADIUS, False, no_trouble)
+    for a, b in zip(result, result[1:], strict=False):
+        assert math.dist(a.end, b.start) < 1e-6

@@ -14,7 +14,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 Point = tuple[float, float]
-TANGENT_RAD = 1e-3
+TANGENT_RAD = 0.02
+"""Joints that turn less than this are taken as tangent: rounded short elements are never quite."""
 SHORT_MM = 1e-6
 TIGHT_MM = 0.006
 """An inside arc may be this much smaller than the tool: programs are rounded, to 0.0025 mm in inches."""
@@ -104,7 +105,11 @@ def _joined(body: list[Element], offsets: list[Element], side: float, report: Re
         before, at = previous
         turn = _wrap(original.direction(False) - before.direction(True))
         if abs(turn) < TANGENT_RAD:
-            shifted = replace(shifted, start=result[-1].end) if original.sweep == 0.0 else shifted
+            here = result[-1].end
+            if original.sweep == 0.0:
+                shifted = replace(shifted, start=here)
+            elif math.dist(here, shifted.start) > SHORT_MM:
+                result.append(replace(original, start=here, end=shifted.start, z1=original.z0, sweep=0.0))
         elif turn * side > 0:
             crossing = _crossing(result[at], shifted)
             if crossing is None:

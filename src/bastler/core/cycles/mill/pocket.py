@@ -33,6 +33,7 @@ from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
 LIFT_MM = 1.0
+SMALLEST_LEAD_MM = 0.2
 SENSIBLE_DEPTH_DIAMETERS = 1.5
 DEPTH_SHARE = {"P": 0.5, "M": 0.3, "N": 0.8, "K": 0.5, "S": 0.2, "H": 0.1}
 FITS_MM = 1e-6
@@ -167,6 +168,12 @@ def _ramp_length(v: Values) -> float:
     return entry.ramp_length(v.tool.diameter, 2 * max(a, b)) if min(a, b) >= -FITS_MM else 0.0
 
 
+def _lead(v: Values) -> float:
+    """Radius of the arc on which the tool's centre runs onto the wall, as far as there is room."""
+    a, b = _half_sizes(v)
+    return float(min(v.lead_radius, 0.9 * (a - v.tool.radius), 0.9 * (b - v.tool.radius)))
+
+
 def _entry_problems(v: Values, _: Work) -> list[Problem]:
     if v.entry == "helix" and not _helix_radius(v):
         return [Problem("entry", "The pocket is too narrow for a helix. Use a ramp or a plunge.")]
@@ -181,6 +188,14 @@ def _entry_problems(v: Values, _: Work) -> list[Problem]:
         ]
     if v.entry != "plunge" and v.ramp_angle > v.tool.ramp_angle + FITS_MM:
         return [Problem("ramp_angle", f"Tool {v.tool.number} may ramp at {show(v.tool.ramp_angle)}° at most.")]
+    if v.finish_walls and v.compensation == "control" and _lead(v) < SMALLEST_LEAD_MM:
+        return [
+            Problem(
+                "compensation",
+                "There is no room for a run-in with compensation by the control. Let Bastler offset the path, "
+                "or give a larger lead-in radius.",
+            )
+        ]
     return []
 
 
@@ -248,7 +263,7 @@ def _finish_walls(v: Values, approach: float, level: float) -> list[Move]:
     """Once round at the true outline: quarter arc in, loop, quarter arc out."""
     tool, (a, b) = v.tool, _half_sizes(v)
     radius = tool.radius
-    free = min(v.lead_radius, 0.9 * (a - radius), 0.9 * (b - radius))
+    free = _lead(v)
     centre_y = -(b - radius) + free
     roughed = min(-(b - radius) + max(free, v.leave_walls), 0.0)
     moves: list[Move] = [
