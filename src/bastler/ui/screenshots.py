@@ -106,6 +106,8 @@ class _Photographer:
         self.shoot("check-section")
         w.solid.section.setCurrentIndex(0)
         w.show_station("Code")
+        self.until(lambda: True)
+        s.select("left")
         w.stations["Code"].go_to_line(70)  # type: ignore[attr-defined]
         self.shoot("code")
         w.session.saved_job = w.session.job
