@@ -79,7 +79,7 @@ def run() -> dict[str, float]:
     assert np.array_equal(pairs[0][0][1], pairs[0][1][1]), "both must cut the same stock"
     mine, theirs = min(p[0][0] for p in pairs), min(p[1][0] for p in pairs)
     sizes = np.array([5_000, 10_000, 20_000, 40_000, 80_000])
-    seconds = [min(ours(zigzag(n))[0] for _ in range(3)) for n in sizes]
+    seconds = [min(ours(motion)[0] for _ in range(6)) for motion in map(zigzag, sizes)]
     exponent = float(np.polyfit(np.log(sizes), np.log(seconds), 1)[0])
     return {"bastler_s": mine, "c_s": theirs, "ratio": mine / theirs, "exponent": exponent}
 

@@ -143,3 +143,9 @@ def test_each_cell_remembers_the_move_that_cut_it_last() -> None:
     rows, columns = field.grid.window((-1, 1, -1, 1))
     assert len(np.unique(field.cut_by[rows, columns])) == 1
     assert field.cut_by[0, 0] == -1
+
+
+@pytest.mark.parametrize("x", [-60.0, -36.0, 36.0, 60.0])
+def test_a_tool_beside_the_block_cuts_nothing(x: float) -> None:
+    field = cut(f"G0 X{x} Y-30. Z5.\nG1 Z-4.\nY30.", FLAT)
+    assert (field.heights == 0).all()

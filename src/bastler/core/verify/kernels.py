@@ -171,23 +171,25 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
             continue
         ia = max(int(math.ceil((left - x_low) / cell - 0.5)), 0)
         ib = min(int(math.floor((right - x_low) / cell - 0.5)), nx - 1)
+        if ib < ia:
+            continue
         if plain:
             z = max(lowest, bottom)
-            row, owner = height[iy], cut_by[iy]
+            row, owner = height[iy, ia : ib + 1], cut_by[iy, ia : ib + 1]
             gone_sum, most, most_at = 0.0, out[1], -1
-            for ix in range(ia, ib + 1):
-                gone = row[ix] - z
+            for i in range(row.size):
+                gone = row[i] - z
                 if gone > LEAST_CUT_MM:
                     gone_sum += gone
                     if gone > most:
                         most = gone
-                        most_at = ix
+                        most_at = i
                     if cuts:
-                        row[ix] = z
-                        owner[ix] = move
+                        row[i] = z
+                        owner[i] = move
             out[0] += gone_sum
             if most_at >= 0:
-                out[1], out[2], out[3] = most, most_at, iy
+                out[1], out[2], out[3] = most, ia + most_at, iy
             continue
         for ix in range(ia, ib + 1):
             if height[iy, ix] <= lowest:
