@@ -97,10 +97,10 @@ def test_zero_is_picked_by_a_click_on_one_of_the_points(demo: Person) -> None:
 
 def test_the_ribbon_moves_the_moment_and_shows_the_stock_of_then(demo: Person) -> None:
     demo.checked()
-    demo.control(Qt.Key.Key_3)
-    ribbon, check = demo.window.ribbon, demo.window.stations["Check"]
     seen: list[float] = []
     demo.window.checker.stock_ready.connect(lambda s: seen.append(float(s[0].sum())))
+    demo.control(Qt.Key.Key_3)
+    ribbon, check = demo.window.ribbon, demo.window.stations["Check"]
     demo.until(lambda: len(seen) >= 1)
     demo.click(ribbon, QPoint(ribbon.width() // 3, 40))
     assert ribbon.total * 0.3 < demo.window.session.time < ribbon.total * 0.36
@@ -124,10 +124,10 @@ def test_the_ribbon_moves_the_moment_and_shows_the_stock_of_then(demo: Person) -
 
 def test_the_solid_view_turns_cuts_open_and_picks_steps(demo: Person) -> None:
     demo.checked()
-    demo.control(Qt.Key.Key_3)
     solid = demo.window.solid
     pictures: list[int] = []
     solid.view.pictured.connect(pictures.append)
+    demo.control(Qt.Key.Key_3)
 
     def shown() -> bytes:
         number = solid.view.number
