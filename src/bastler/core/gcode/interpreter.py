@@ -25,9 +25,9 @@ from bastler.core.gcode.control import (
     Control,
     Interpreted,
 )
-from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, PERCENT, Words, lex
+from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
-from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID
+from bastler.core.gcode.motion import CHANGE, FEED, RAPID
 from bastler.core.gcode.plain import run_ends, run_plain
 
 
@@ -96,8 +96,6 @@ class Interpreter(Machine):
             )
         first, last = int(w.first[index]), int(w.first[index + 1])
         if first == last:
-            if flag == 0 or flag & PERCENT:
-                return
             return
         codes: list[float] = []
         ms: list[float] = []
@@ -277,16 +275,7 @@ class Interpreter(Machine):
             self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
         seconds = words["P"] / 1000 if "P" in words else words.get("X", 0.0)
         self._flush_chain()
-        self.builder.add(
-            DWELL,
-            self.tip(),
-            self.tip(),
-            feed=0.0,
-            speed=self._speed(),
-            tool=self.state.tool,
-            line=self.line_no,
-            seconds=max(seconds, 0.0),
-        )
+        self._wait(max(seconds, 0.0))
 
     def _home(self, words: dict[str, float]) -> None:
         named = [a for a in AXES if a in words]
@@ -328,16 +317,7 @@ class Interpreter(Machine):
         self._straight([place[0], place[1], s.nose[2]], RAPID)
         for what, value in hole_actions(hole):
             if what == "dwell":
-                self.builder.add(
-                    DWELL,
-                    self.tip(),
-                    self.tip(),
-                    feed=0.0,
-                    speed=self._speed(),
-                    tool=s.tool,
-                    line=self.line_no,
-                    seconds=value,
-                )
+                self._wait(value)
             else:
                 self._straight([place[0], place[1], value], RAPID if what == "rapid" else FEED)
 

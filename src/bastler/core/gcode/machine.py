@@ -11,7 +11,7 @@ import math
 from bastler.core.findings import Finding
 from bastler.core.gcode.compensation import Element, compensate
 from bastler.core.gcode.control import ARC_TOLERANCE_MM, AXES, MOST_OF_A_KIND, Control, State
-from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, FEED, RAPID, Builder
+from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, DWELL, FEED, RAPID, Builder
 
 
 class Machine:
@@ -92,6 +92,13 @@ class Machine:
                 "stop",
                 f"T{s.tool} feeds without its length: the tip is {self.gauge():.3f} mm too low. Add G43 H{s.tool} before.",
             )
+
+    def _wait(self, seconds: float) -> None:
+        """A dwell where the tool is."""
+        at = self.tip()
+        self.builder.add(
+            DWELL, at, at, feed=0.0, speed=self._speed(), tool=self.state.tool, line=self.line_no, seconds=seconds
+        )
 
     def _straight(self, target: list[float], kind: int) -> None:
         start = self.tip()

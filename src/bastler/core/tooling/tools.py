@@ -88,16 +88,12 @@ class Tool:
         return tuple(points)
 
 
-def _reason(text: str, reason: str) -> Suggestion:
-    return Suggestion(text, reason)
-
-
 def _shank(v: Values, _: object) -> Suggestion:
-    return _reason(show(v.diameter), "as thick as the cutter")
+    return Suggestion(show(v.diameter), "as thick as the cutter")
 
 
 def _stick_out(v: Values, _: object) -> Suggestion:
-    return _reason(show(v.flute_length + v.diameter / 2), "flutes plus half a diameter")
+    return Suggestion(show(v.flute_length + v.diameter / 2), "flutes plus half a diameter")
 
 
 def _common(flutes: str, questions: str) -> tuple[Field, ...]:

@@ -137,7 +137,7 @@ class SetupSheet(QWidget):
             return
         f = self.session.plan.frame
         box = f.part if v.get("zero_by", "part") == "part" else f.block
-        ax, ay, az = v.get("anchor", "-,-,+").split(",")
+        _, ay, az = v.get("anchor", "-,-,+").split(",")
         p.setPen(pens.pen(self.theme.accent, 1.4))
         for kx, sx in SHARES:
             x = box.x0 + box.size[0] * sx
@@ -145,7 +145,6 @@ class SetupSheet(QWidget):
                 self._point(p, top.at((x, box.y0 + box.size[1] * sy)), f"{kx},{ky},{az}", 0)
             for kz, sz in SHARES:
                 self._point(p, front.at((x, box.z0 + box.size[2] * sz)), f"{kx},{ay},{kz}", 1)
-        del ax
 
     def _point(self, p: QPainter, at: QPointF, anchor: str, view: int) -> None:
         p.setBrush(QColor(self.theme.paper))
