@@ -12,6 +12,7 @@ setup: .venv/ready
 	$(PYTHON) -m venv .venv
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	$(BIN)/python -m compileall -q src
 	touch $@
 
 demo: setup

@@ -28,7 +28,7 @@ import resource, json, time, sys
 from benchmarks.interpreter import program
 from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
-from bastler.core.engine_types import Request
+from bastler.core.request import Request
 text = program(1_000_000)
 began = time.perf_counter()
 checked = Engine().check(Request(demo_job(), text=text, name="million.nc"))

@@ -92,8 +92,8 @@ def check_command(
 ) -> int:
     """Run a job's program, or a program text, against the stock."""
     from bastler.core.engine import Engine
-    from bastler.core.engine_types import Request
     from bastler.core.planning.planner import plan
+    from bastler.core.request import Request
 
     text: bytes | None = None
     if file.suffix == SUFFIX and job is None:
@@ -172,10 +172,10 @@ def export_command(
 ) -> int:
     """Write the checked part or the drawing."""
     from bastler.core.engine import Engine
-    from bastler.core.engine_types import Request
     from bastler.core.exchange.dxf import write_dxf
     from bastler.core.exchange.stl import write_stl
     from bastler.core.planning.planner import plan
+    from bastler.core.request import Request
 
     if stl is None and dxf is None:
         raise Unusable("Say what to write: --stl FILE, --dxf FILE, or both.")

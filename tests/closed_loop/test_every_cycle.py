@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
-from bastler.core.engine_types import Request
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.planning.planner import plan
+from bastler.core.request import Request
 from bastler.core.verify.grid import heights_of
 from bastler.core.verify.target import too_low
 from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL

@@ -8,10 +8,10 @@ from hypothesis import strategies as st
 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
-from bastler.core.engine_types import Request
 from bastler.core.job.document import Job, Setup, Step, ToolRecord
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import show
+from bastler.core.request import Request
 from bastler.core.verify.target import standing, too_low
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw
 

@@ -9,7 +9,7 @@ from multiprocessing.connection import Connection
 
 import pytest
 
-from bastler.core.engine_types import Request
+from bastler.core.request import Request
 from bastler.core.server import serve
 from tests.jobs import FACE, LEFT, plate
 

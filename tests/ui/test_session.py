@@ -106,7 +106,7 @@ def test_a_full_disk_does_not_stop_editing(qtbot: QtBot, monkeypatch: pytest.Mon
     def full(*_: object, **__: object) -> None:
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("pathlib.Path.write_text", full)
+    monkeypatch.setattr("pathlib.Path.write_bytes", full)
     session.type_value("left", "length", "58")
     assert "not kept for recovery: the disk is full" in said[0]
     assert session.steps[1].values["length"] == "58"

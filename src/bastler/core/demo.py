@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import tomllib
-from importlib import resources
 
+from bastler.core.data import DATA
 from bastler.core.job.document import Job, ToolRecord
 from bastler.core.job.store import parse
 
@@ -13,10 +13,10 @@ DEMO = "pressure-plate.bastler"
 
 def demo_job() -> Job:
     """The pressure plate of the bench-top cider press."""
-    return parse(resources.files("bastler.core.data").joinpath(DEMO).read_bytes(), DEMO)
+    return parse((DATA / DEMO).read_bytes(), DEMO)
 
 
 def new_job() -> Job:
     """An empty job with the sample tools."""
-    text = resources.files("bastler.core.data").joinpath("tools.toml").read_text("utf-8")
+    text = (DATA / "tools.toml").read_text("utf-8")
     return Job(tools=tuple(ToolRecord(**row) for row in tomllib.loads(text)["tool"]))

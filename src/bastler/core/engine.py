@@ -12,9 +12,10 @@ from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec import structs
 from numpy.typing import NDArray
 
-from bastler.core.engine_types import Cancelled, Checked, Request
+from bastler.core.checked import Checked
 from bastler.core.findings import Finding
 from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.interpreter import interpret
@@ -24,6 +25,7 @@ from bastler.core.planning.planner import Plan, plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import Program, post
 from bastler.core.problems import Unusable
+from bastler.core.request import Cancelled, Request
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.judge import Judge
@@ -117,7 +119,7 @@ class Engine:
             )
         names = tuple(s.full_name for s in p.steps)
         read_findings = tuple(
-            replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
+            structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
         )
         progress(1.0)
         return Checked(

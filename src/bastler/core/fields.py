@@ -10,8 +10,9 @@ so a suggestion or a drawing that depends on it simply waits.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from typing import Any, Literal
+
+from msgspec import Struct, field
 
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import (
@@ -33,8 +34,7 @@ class Unanswered(Exception):
     """A value was read that nobody has given yet."""
 
 
-@dataclass(frozen=True)
-class Suggestion:
+class Suggestion(Struct, frozen=True):
     """A proposed answer as text in metric units, and why. It is shown converted to the job's."""
 
     text: str
@@ -68,8 +68,7 @@ class Values:
 Suggest = Callable[[Values, Any], Suggestion | None]
 
 
-@dataclass(frozen=True)
-class Field:
+class Field(Struct, frozen=True):
     """One question of a form.
 
     ``default`` is metric; ``None`` without ``suggest`` makes it essential: it is asked for.
@@ -96,8 +95,7 @@ class Field:
         return self.default is None and self.suggest is None and not self.optional
 
 
-@dataclass(frozen=True)
-class Answers:
+class Answers(Struct, frozen=True):
     """A form read against its fields."""
 
     values: Values

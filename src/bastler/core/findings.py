@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 Severity = Literal["stop", "warn", "note"]
 RANK: dict[str, int] = {"stop": 0, "warn": 1, "note": 2}
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One thing the check found.
 
     ``line`` counts from 1; ``step`` is a step's id; ``at`` is in program coordinates, mm.

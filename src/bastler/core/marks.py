@@ -6,16 +6,16 @@ Marks name the field they show; the sheet decides how they look and where their 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from bastler.core.geometry.path import Point
 
 View = Literal["top", "section"]
 
 
-@dataclass(frozen=True)
-class Distance:
+class Distance(Struct, frozen=True):
     """A straight dimension from ``a`` to ``b``, measured along ``angle`` degrees (0 = X, 90 = Y or Z)."""
 
     field: str
@@ -25,8 +25,7 @@ class Distance:
     view: View = "top"
 
 
-@dataclass(frozen=True)
-class Radius:
+class Radius(Struct, frozen=True):
     """A radius with its leader at ``angle`` degrees; ``diameter`` writes Ø instead of R."""
 
     field: str
@@ -36,8 +35,7 @@ class Radius:
     diameter: bool = False
 
 
-@dataclass(frozen=True)
-class Angle:
+class Angle(Struct, frozen=True):
     """An angle at ``centre`` from ``start`` through ``sweep`` degrees, drawn at ``radius``."""
 
     field: str
@@ -47,8 +45,7 @@ class Angle:
     sweep: float
 
 
-@dataclass(frozen=True)
-class Sign:
+class Sign(Struct, frozen=True):
     """A text at a point for a field without a size (a count, a direction)."""
 
     field: str
@@ -57,8 +54,7 @@ class Sign:
     view: View = "top"
 
 
-@dataclass(frozen=True)
-class CentreCross:
+class CentreCross(Struct, frozen=True):
     """Chain lines through a centre, reaching ``reach`` mm along and across ``angle``."""
 
     centre: Point
@@ -66,16 +62,14 @@ class CentreCross:
     angle: float = 0.0
 
 
-@dataclass(frozen=True)
-class PitchCircle:
+class PitchCircle(Struct, frozen=True):
     """A chain-line circle."""
 
     centre: Point
     radius: float
 
 
-@dataclass(frozen=True)
-class SectionAt:
+class SectionAt(Struct, frozen=True):
     """The section of this step runs along X at this Y."""
 
     y: float

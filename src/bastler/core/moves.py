@@ -5,14 +5,14 @@ All coordinates are absolute program coordinates in mm (``None`` keeps an axis),
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from bastler.core.geometry.path import Arc, Path, Point
 
 
-@dataclass(frozen=True, slots=True)
-class Rapid:
+class Rapid(Struct, frozen=True):
     """As fast as the axes go; only through air."""
 
     x: float | None = None
@@ -20,8 +20,7 @@ class Rapid:
     z: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Feed:
+class Feed(Struct, frozen=True):
     """A straight cut."""
 
     x: float | None
@@ -30,8 +29,7 @@ class Feed:
     feed: float
 
 
-@dataclass(frozen=True, slots=True)
-class Turn:
+class Turn(Struct, frozen=True):
     """An arc in XY, with ``z`` a helix; start = end in XY is a full circle."""
 
     x: float
@@ -42,15 +40,13 @@ class Turn:
     z: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Compensate:
+class Compensate(Struct, frozen=True):
     """Cutter compensation by the control, taken up or dropped on the next straight feed."""
 
     side: Literal["left", "right"] | None
 
 
-@dataclass(frozen=True, slots=True)
-class Pecks:
+class Pecks(Struct, frozen=True):
     """How a deep hole is drilled: ``first`` depth, each one ``less`` than before, never under ``smallest``."""
 
     retract: bool
@@ -68,8 +64,7 @@ class Pecks:
         return [*result, bottom]
 
 
-@dataclass(frozen=True, slots=True)
-class Drill:
+class Drill(Struct, frozen=True):
     """Holes at ``points`` from ``start`` (just above the metal) to ``bottom`` (the tip), both Z."""
 
     points: tuple[Point, ...]

@@ -6,11 +6,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 
-@dataclass(frozen=True)
-class Problem:
+class Problem(Struct, frozen=True):
     """One thing wrong at one field.
 
     ``blocks`` tells whether the step can still be planned (a doubtful depth per pass

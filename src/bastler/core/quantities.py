@@ -11,10 +11,11 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from typing import Any, Literal
+
+from msgspec import Struct
 
 from bastler.core.problems import Unusable
 
@@ -109,8 +110,7 @@ def _evaluator() -> Any:
     return SimpleEval(functions=_FUNCTIONS, names={"pi": math.pi})
 
 
-@dataclass(frozen=True)
-class Limits:
+class Limits(Struct, frozen=True):
     """Inclusive limits in inner units; ``None`` is open."""
 
     low: float | None = None

@@ -19,7 +19,7 @@ PROGRESS_EVERY_S = 0.05
 def serve(connection: Connection) -> None:
     """Answer until the other side is gone."""
     from bastler.core.engine import Engine
-    from bastler.core.engine_types import Cancelled
+    from bastler.core.request import Cancelled
 
     engine = Engine()
     waiting: list[tuple[Any, ...]] = []

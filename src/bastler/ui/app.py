@@ -2,48 +2,62 @@
 
 from __future__ import annotations
 
-import os
+import gc
 import sys
+from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
-
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.store import load
 from bastler.core.problems import Unusable
 
+if TYPE_CHECKING:
+    from bastler.ui.window import Window
 
+
+@cache
 def application() -> QApplication:
-    """The one QApplication, named."""
+    """The one QApplication, named; kept here, since Qt lets go of one that nobody holds."""
     existing = QApplication.instance()
     if isinstance(existing, QApplication):
         return existing
-    app = QApplication(sys.argv[:1])
+    app = QApplication([sys.argv[0], "-style", "fusion"])
     app.setApplicationName("Bastler")
-    app.setStyle("Fusion")
     return app
 
 
-def open_window(word: str | None) -> int:
-    """Open the window with a job file, ``--demo``, or a new job."""
-    path = None
-    try:
-        if word == "--demo":
-            job = demo_job()
-        elif word:
-            path = Path(word)
-            job = load(path)
-        else:
-            job = new_job()
-    except Unusable as error:
-        print(f"bastler: {error}", file=sys.stderr)
-        return 2
-    app = application()
+def start(word: str | None) -> Window:
+    """The window with a job file, ``--demo``, or a new job, shown. Raises :class:`Unusable`.
+
+    The collector of garbage rests meanwhile: what is loaded at the start stays for good.
+    """
+    gc.disable()
+    path = None if word is None or word == "--demo" else Path(word)
+    job = demo_job() if word == "--demo" else load(path) if path is not None else new_job()
+    application()
     from bastler.ui.window import Window
 
     window = Window(job, path)
     window.show()
+    QTimer.singleShot(0, _collect_again)
+    return window
+
+
+def _collect_again() -> None:
+    gc.freeze()
+    gc.enable()
+
+
+def open_window(word: str | None) -> int:
+    """Show the window and stay until it is closed; exit status."""
+    try:
+        window = start(word)
+    except Unusable as error:
+        print(f"bastler: {error}", file=sys.stderr)
+        return 2
     window.offer_recovery()
-    return app.exec()
+    return application().exec()

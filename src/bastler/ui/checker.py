@@ -6,7 +6,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from bastler.core.engine_types import Request
+from bastler.core.request import Request
 from bastler.ui.session import Session
 from bastler.ui.worker import Worker
 

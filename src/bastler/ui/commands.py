@@ -4,14 +4,13 @@ shortcuts are made from this table."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QWidget
 
 
-@dataclass(frozen=True)
-class Command:
+class Command(Struct, frozen=True):
     """One thing the window can do."""
 
     id: str

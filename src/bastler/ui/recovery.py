@@ -7,11 +7,13 @@ process is gone is what a crash left behind.
 from __future__ import annotations
 
 import contextlib
-import json
 import os
 import time
-from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
+
+import msgspec
+from msgspec import Struct
 
 from bastler.core.job import store
 from bastler.core.job.document import Job
@@ -26,8 +28,7 @@ def _folder() -> Path:
     return user_state_path("bastler")
 
 
-@dataclass(frozen=True)
-class Left:
+class Left(Struct, frozen=True):
     """A job that a crash left: its slot, the file it came from, when it was last edited."""
 
     slot: Path
@@ -40,7 +41,12 @@ class Slot:
     """The recovery file of this window."""
 
     def __init__(self) -> None:
-        self.file = _folder() / "recovery" / f"{os.getpid()}-{time.time_ns()}.json"
+        self._name = f"{os.getpid()}-{time.time_ns()}.json"
+
+    @cached_property
+    def file(self) -> Path:
+        """Where it is; the user's folder is looked up at the first edit."""
+        return _folder() / "recovery" / self._name
 
     def write(self, job: Job, path: Path | None) -> str | None:
         """Keep the job as it is now; returns a sentence if that fails."""
@@ -48,7 +54,7 @@ class Slot:
             self.file.parent.mkdir(parents=True, exist_ok=True)
             data = {"pid": os.getpid(), "path": str(path) if path else None, "job": store.dump(job).decode()}
             temporary = self.file.with_suffix(".new")
-            temporary.write_text(json.dumps(data))
+            temporary.write_bytes(msgspec.json.encode(data))
             temporary.replace(self.file)
         except OSError as error:
             return f"Edits are not kept for recovery: {store.reason(error)}. Save the job yourself."
@@ -68,7 +74,7 @@ def left_behind() -> list[Left]:
         return []
     for file in folder.glob("*.json"):
         try:
-            data = json.loads(file.read_text())
+            data = msgspec.json.decode(file.read_bytes())
             if _alive(int(data["pid"])):
                 continue
             job = store.parse(data["job"].encode(), file.name)
@@ -94,7 +100,7 @@ def _alive(pid: int) -> bool:
 def recent() -> list[Path]:
     """Jobs saved or opened lately that still exist, newest first."""
     try:
-        paths = [Path(p) for p in json.loads((_folder() / "recent.json").read_text())]
+        paths = [Path(p) for p in msgspec.json.decode((_folder() / "recent.json").read_bytes())]
     except (OSError, ValueError, TypeError):
         return []
     return [p for p in paths if p.exists()]
@@ -105,4 +111,4 @@ def remember(path: Path) -> None:
     paths = [path.resolve(), *(p for p in recent() if p != path.resolve())][:MOST_RECENT]
     with contextlib.suppress(OSError, Unusable):
         _folder().mkdir(parents=True, exist_ok=True)
-        store.write_atomically(_folder() / "recent.json", json.dumps([str(p) for p in paths]).encode())
+        store.write_atomically(_folder() / "recent.json", msgspec.json.encode([str(p) for p in paths]))

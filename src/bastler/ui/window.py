@@ -34,10 +34,10 @@ from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
 from bastler.ui.widgets.ribbon import Ribbon
-from bastler.ui.widgets.solid import SolidPane
 
 if TYPE_CHECKING:
     from bastler.ui.widgets.overview import Overview
+    from bastler.ui.widgets.solid import SolidPane
 
 STATIONS = ("Setup", "Steps", "Check", "Code")
 CARD_MENU = ("step.add", "step.copy", "step.switch", "step.up", "step.down", "step.delete")
@@ -66,9 +66,7 @@ class Window(FileDesk):
         self.checker = Checker(self.session)
         self.checker.trouble.connect(self.say)
         self.session.message.connect(self.say)
-        self.solid = SolidPane(self.session, self.theme)
-        self.solid.hide()
-        self.solid.step_picked.connect(self._select_hue)
+        self._solid: SolidPane | None = None
         self.stations: dict[str, QWidget] = {}
         self._front = ""
         self.actions_by_id: dict[str, QAction] = {}
@@ -189,7 +187,7 @@ class Window(FileDesk):
         if word not in self.stations:
             widget: QWidget
             if word == "Steps":
-                widget = StepsStation(self.session, self.theme, self.solid)
+                widget = StepsStation(self.session, self.theme, lambda: self.solid)
             elif word == "Setup":
                 from bastler.ui.stations.setup import SetupStation
 
@@ -206,6 +204,17 @@ class Window(FileDesk):
             self.stations[word] = widget
             self.stack.addWidget(widget)
         return self.stations[word]
+
+    @property
+    def solid(self) -> SolidPane:
+        """The solid view that the stations share, made at its first use: it needs NumPy."""
+        if self._solid is None:
+            from bastler.ui.widgets.solid import SolidPane
+
+            self._solid = SolidPane(self.session, self.theme)
+            self._solid.hide()
+            self._solid.step_picked.connect(self._select_hue)
+        return self._solid
 
     def show_station(self, word: str) -> None:
         """Bring a station to the front."""
@@ -366,10 +375,7 @@ class Window(FileDesk):
             mark = "■" if worst.severity == "stop" else "▲"
             self.status.setText(f"{mark} {worst.text}" + (f"  (+{more} more)" if more else ""))
             self.status.setProperty("role", worst.severity)
-            dress = self.status.style()
-            assert dress is not None
-            dress.unpolish(self.status)
-            dress.polish(self.status)
+            style.redress(self.status)
 
     def _titles(self) -> None:
         s = self.session
@@ -395,7 +401,8 @@ class Window(FileDesk):
         style.apply(application(), self.theme)
         self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
         self.ribbon.set_theme(self.theme)
-        self.solid.set_theme(self.theme)
+        if self._solid is not None:
+            self._solid.set_theme(self.theme)
         for station in self.stations.values():
             station.set_theme(self.theme)  # type: ignore[attr-defined]
 
@@ -403,7 +410,8 @@ class Window(FileDesk):
         if hasattr(self, "checker"):
             self._idle.stop()
             self.checker.close()
-            self.solid.view.close_worker()
+            if self._solid is not None:
+                self._solid.view.close_worker()
             self.session.blockSignals(True)
 
     def closeEvent(self, event: QCloseEvent | None) -> None:

@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.core.moves import Drill, Feed, Move, Pecks, Rapid, Turn
-from bastler.core.planning.planner import StepPlan, plan
+from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
 from tests.jobs import FACE, plate
@@ -45,8 +46,7 @@ def moves(draw: st.DrawFn) -> list[Move]:
 def read_back(steps: list[Move]):  # type: ignore[no-untyped-def]
     planned = plan(plate(FACE))
     one = planned.steps[0]
-    again = StepPlan(one.step, one.number, one.cycle, one.answers, one.work, one.removals, tuple(steps))
-    object.__setattr__(planned, "steps", (again,))
+    planned = replace(planned, steps=(replace(one, moves=tuple(steps)),))
     program = post(planned, dialects()["iso-mill"])
     result = interpret(program.text.encode(), Control(planned.tools, 54, planned.frame.machine_origin()))
     assert [f.text for f in result.findings] == []

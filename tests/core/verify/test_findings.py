@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pytest
 
+from bastler.core.checked import Checked
 from bastler.core.engine import Engine, check_text_only
-from bastler.core.engine_types import Cancelled, Checked, Request
 from bastler.core.job.document import Job
+from bastler.core.request import Cancelled, Request
 from bastler.core.tooling.machines import machines
 from tests.jobs import BOLTS, CORNERS, DRILL_68, DRILL_85, END_MILL, FACE, FACE_MILL, LEFT, RIGHT, changed, plate
 

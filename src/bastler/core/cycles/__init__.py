@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import importlib
-import pkgutil
 from collections.abc import Mapping
 from functools import cache
+from pathlib import Path
 
 from bastler.core.cycles.base import Cycle
 
@@ -18,9 +18,10 @@ def cycles() -> Mapping[str, Cycle]:
     found: dict[str, Cycle] = {}
     for family in FAMILIES:
         package = importlib.import_module(f"bastler.core.cycles.{family}")
-        for info in pkgutil.iter_modules(package.__path__):
-            cycle: Cycle = importlib.import_module(f"{package.__name__}.{info.name}").CYCLE
+        files = sorted(file for folder in package.__path__ for file in Path(folder).glob("[!_]*.py"))
+        for file in files:
+            cycle: Cycle = importlib.import_module(f"{package.__name__}.{file.stem}").CYCLE
             if cycle.id in found:
-                raise ValueError(f"two cycles have the id {cycle.id!r}: rename the one in {info.name}.py")
+                raise ValueError(f"two cycles have the id {cycle.id!r}: rename the one in {file.name}")
             found[cycle.id] = cycle
     return found

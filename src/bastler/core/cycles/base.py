@@ -7,8 +7,9 @@ form, drawing, file format, plan, check and the closed-loop test follow from thi
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Protocol
+
+from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.geometry.shapes import Removal
@@ -36,8 +37,7 @@ class Pick(Protocol):
         ...
 
 
-@dataclass(frozen=True)
-class Cycle:
+class Cycle(Struct, frozen=True):
     """One kind of step.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;

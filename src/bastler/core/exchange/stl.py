@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bastler.core.engine_types import Checked
+from bastler.core.checked import Checked
 from bastler.core.job.store import write_atomically
 from bastler.core.verify.mesh import mesh_of
 

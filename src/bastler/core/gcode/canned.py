@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 CANNED = (73, 81, 82, 83)
 CHIP_BREAK_BACK_MM = 0.5
 PECK_GAP_MM = 0.5
 
 
-@dataclass(frozen=True)
-class Hole:
+class Hole(Struct, frozen=True):
     """The words of a canned cycle: Z of start plane, of bottom and of return, mm; peck 0: none."""
 
     code: int

@@ -11,7 +11,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 Point = tuple[float, float]
 TANGENT_RAD = 0.02
@@ -21,8 +23,7 @@ TIGHT_MM = 0.006
 """An inside arc may be this much smaller than the tool: programs are rounded, to 0.0025 mm in inches."""
 
 
-@dataclass(frozen=True)
-class Element:
+class Element(Struct, frozen=True):
     """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``."""
 
     start: Point

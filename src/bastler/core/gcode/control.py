@@ -7,7 +7,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.canned import CANNED, Hole
@@ -35,8 +36,7 @@ KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30)
 KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDO"
 
 
-@dataclass(frozen=True)
-class Control:
+class Control(Struct, frozen=True):
     """What the control knows besides the text: tools, offset in use, where machine zero is (mm)."""
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
@@ -45,8 +45,7 @@ class Control:
     with_job: bool = True
 
 
-@dataclass(frozen=True)
-class Interpreted:
+class Interpreted(Struct, frozen=True):
     """A program understood: its motion, findings (steps not yet filled in), line count, units."""
 
     motion: Motion
@@ -55,8 +54,7 @@ class Interpreted:
     units: str
 
 
-@dataclass
-class State:
+class State(Struct):
     """The control's modal memory; positions are the nose in program coordinates, mm."""
 
     motion: int = 0

@@ -6,9 +6,8 @@ words. Lower case is read as upper case; blanks don't matter; ``( )`` and ``;`` 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from numba import njit
 from numpy.typing import NDArray
 
@@ -23,8 +22,7 @@ OPEN_COMMENT = 16
 LONGEST_BYTES = 400_000_000
 
 
-@dataclass(frozen=True)
-class Words:
+class Words(Struct, frozen=True):
     """The words of a program.
 
     ``first[i]`` to ``first[i + 1]`` are the words of line i (from 0); ``letter`` holds ASCII codes,

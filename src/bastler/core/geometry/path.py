@@ -7,21 +7,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 Point = tuple[float, float]
 SAME_POINT_MM = 1e-9
 
 
-@dataclass(frozen=True)
-class Line:
+class Line(Struct, frozen=True):
     """A straight element to ``end``."""
 
     end: Point
 
 
-@dataclass(frozen=True)
-class Arc:
+class Arc(Struct, frozen=True):
     """An arc to ``end`` around ``centre``; start = end means a full circle."""
 
     end: Point
@@ -32,8 +31,7 @@ class Arc:
 Element = Line | Arc
 
 
-@dataclass(frozen=True)
-class Path:
+class Path(Struct, frozen=True):
     """A chain of elements from ``start``."""
 
     start: Point
@@ -65,6 +63,34 @@ class Path:
             else:
                 result.append(e.end)
         return result
+
+    def crossings(self, y: float) -> list[float]:
+        """X of every place where the path meets the horizontal line at ``y``, sorted; a part that runs along it gives its ends."""
+        found, here = [], self.start
+        for e in self.elements:
+            if isinstance(e, Arc):
+                found += _arc_crossings(here, e, y)
+            elif here[1] == e.end[1] == y:
+                found += [here[0], e.end[0]]
+            elif min(here[1], e.end[1]) <= y <= max(here[1], e.end[1]) and here[1] != e.end[1]:
+                found.append(here[0] + (e.end[0] - here[0]) * (y - here[1]) / (e.end[1] - here[1]))
+            here = e.end
+        return sorted(found)
+
+
+def _arc_crossings(start: Point, arc: Arc, y: float) -> list[float]:
+    radius, rise = math.dist(start, arc.centre), y - arc.centre[1]
+    if abs(rise) > radius:
+        return []
+    half = math.sqrt(radius**2 - rise**2)
+    a0 = math.atan2(start[1] - arc.centre[1], start[0] - arc.centre[0])
+    sweep = arc_sweep(start, arc)
+    found = []
+    for x in (-half, half):
+        turned = (math.atan2(rise, x) - a0) * (1 if sweep > 0 else -1) % math.tau
+        if turned <= abs(sweep) + 1e-9 or math.tau - turned < 1e-9:
+            found.append(arc.centre[0] + x)
+    return found
 
 
 def arc_sweep(start: Point, arc: Arc) -> float:

@@ -1,28 +1,28 @@
 """Finished shapes: what a step takes out of the stock.
 
-*Removal*: a volume cut from above, known by the height of its floor over each point of the plane.
-*Prism*: upright walls on an outline, flat floor, optional fillet at the foot of the walls.
+*Removal*: a volume cut from above. It is known by two functions that work on numbers and on arrays
+alike: how *deep* a point of the plane lies inside its outline (mm, negative outside), and how far its
+surface *rises* above its floor at that depth.
+*Prism*: upright walls on a rounded rectangle, flat floor, optional fillet at the foot of the walls.
 *Bore*: a round hole with a conical point.
-Heights are Z in mm; where a removal doesn't reach, its height is ``+inf``.
+No NumPy here: the window draws these before NumPy is loaded.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from typing import Protocol
+from typing import Any, Protocol
 
-import numpy as np
-from numpy.typing import NDArray
+from msgspec import Struct
 
 from bastler.core.geometry.path import Arc, Path, Point, rounded_rectangle
 
-Floats = NDArray[np.float64]
 Bounds = tuple[float, float, float, float]
+Numbers = Any
+"""A float, or an array of floats; the result is of the same kind."""
 
 
-@dataclass(frozen=True)
-class Box:
+class Box(Struct, frozen=True):
     """An upright box in program coordinates, mm."""
 
     x0: float
@@ -56,8 +56,17 @@ class Removal(Protocol):
         """True for metal that ought to be gone although the step didn't promise to cut it."""
         ...
 
-    def height(self, x: Floats, y: Floats) -> Floats:
-        """Z of the cut surface over points (same shape as ``x``), ``+inf`` outside."""
+    @property
+    def flat(self) -> bool:
+        """Whether the surface is its floor everywhere."""
+        ...
+
+    def depth(self, x: Numbers, y: Numbers) -> Numbers:
+        """Distance from a point to the outline, positive inside."""
+        ...
+
+    def rise(self, depth: Numbers) -> Numbers:
+        """Height of the surface above the floor at a depth of 0 or more."""
         ...
 
     def bounds(self) -> Bounds:
@@ -73,8 +82,22 @@ class Removal(Protocol):
         ...
 
 
-@dataclass(frozen=True)
-class Prism:
+def height_at(one: Removal, x: float, y: float) -> float:
+    """Z of the cut surface over a point, ``inf`` outside."""
+    depth = one.depth(x, y)
+    return one.floor + float(one.rise(depth)) if depth >= 0 else math.inf
+
+
+def _above_zero(a: Numbers) -> Numbers:
+    """``max(a, 0)`` for numbers and arrays."""
+    return (a + abs(a)) / 2
+
+
+def _larger(a: Numbers, b: Numbers) -> Numbers:
+    return (a + b + abs(a - b)) / 2
+
+
+class Prism(Struct, frozen=True):
     """A rounded rectangle cut down to ``floor``.
 
     ``angle`` degrees counter-clockwise; ``corner`` radius of the upright edges; ``fillet`` radius
@@ -90,24 +113,24 @@ class Prism:
     fillet: float = 0.0
     wanted_only: bool = False
 
-    def _inside_depth(self, x: Floats, y: Floats) -> Floats:
-        """Distance to the wall, positive inside."""
+    @property
+    def flat(self) -> bool:
+        """See :class:`Removal`."""
+        return self.fillet <= 0
+
+    def depth(self, x: Numbers, y: Numbers) -> Numbers:
+        """See :class:`Removal`."""
         c, s = math.cos(math.radians(self.angle)), math.sin(math.radians(self.angle))
         dx, dy = x - self.centre[0], y - self.centre[1]
-        qx = np.abs(c * dx + s * dy) - (self.length / 2 - self.corner)
-        qy = np.abs(c * dy - s * dx) - (self.width / 2 - self.corner)
-        outside = np.hypot(np.maximum(qx, 0.0), np.maximum(qy, 0.0))
-        return np.asarray(self.corner - outside - np.minimum(np.maximum(qx, qy), 0.0))
+        qx = abs(c * dx + s * dy) - (self.length / 2 - self.corner)
+        qy = abs(c * dy - s * dx) - (self.width / 2 - self.corner)
+        px, py = _above_zero(qx), _above_zero(qy)
+        return self.corner - (px * px + py * py) ** 0.5 + _above_zero(-_larger(qx, qy))
 
-    def height(self, x: Floats, y: Floats) -> Floats:
+    def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        depth = self._inside_depth(x, y)
-        z = np.full(depth.shape, self.floor)
-        if self.fillet > 0:
-            u = np.clip(depth, 0.0, self.fillet)
-            z += self.fillet - np.sqrt(self.fillet**2 - (self.fillet - u) ** 2)
-        z[depth < 0] = np.inf
-        return z
+        inward = _above_zero(self.fillet - depth)
+        return self.fillet - _above_zero(self.fillet**2 - inward * inward) ** 0.5
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`; exact also when turned."""
@@ -118,17 +141,15 @@ class Prism:
 
     def covers(self, bounds: Bounds) -> bool:
         """See :class:`Removal`; the outline is convex, so the corners decide."""
-        x = np.array([bounds[0], bounds[1], bounds[1], bounds[0]])
-        y = np.array([bounds[2], bounds[2], bounds[3], bounds[3]])
-        return bool(np.all(self._inside_depth(x, y) >= self.fillet - 1e-9))
+        corners = [(x, y) for x in bounds[:2] for y in bounds[2:]]
+        return all(self.depth(x, y) >= self.fillet - 1e-9 for x, y in corners)
 
     def outline(self) -> Path:
         """See :class:`Removal`."""
         return rounded_rectangle(self.length / 2, self.width / 2, self.corner).placed(self.centre, self.angle)
 
 
-@dataclass(frozen=True)
-class Bore:
+class Bore(Struct, frozen=True):
     """A hole of ``radius`` down to ``full_z``, below it a cone of ``point_angle`` degrees."""
 
     centre: Point
@@ -147,10 +168,19 @@ class Bore:
         """Z of the point."""
         return self.full_z - self.tip_length
 
-    def height(self, x: Floats, y: Floats) -> Floats:
+    @property
+    def flat(self) -> bool:
         """See :class:`Removal`."""
-        d = np.hypot(x - self.centre[0], y - self.centre[1])
-        return np.where(d <= self.radius, self.floor + self.tip_length * d / self.radius, np.inf)
+        return self.point_angle >= 180
+
+    def depth(self, x: Numbers, y: Numbers) -> Numbers:
+        """See :class:`Removal`."""
+        dx, dy = x - self.centre[0], y - self.centre[1]
+        return self.radius - (dx * dx + dy * dy) ** 0.5
+
+    def rise(self, depth: Numbers) -> Numbers:
+        """See :class:`Removal`."""
+        return self.tip_length * (1 - depth / self.radius)
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`."""

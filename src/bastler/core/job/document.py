@@ -7,75 +7,72 @@ and in the cycles.
 
 from __future__ import annotations
 
-import secrets
+import os
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from msgspec import Meta, Struct, field
+from msgspec.structs import replace
 
 from bastler.core.quantities import Units
 
 SCHEMA = 1
-Typed = Annotated[str, StringConstraints(max_length=20_000)]
+Typed = Annotated[str, Meta(max_length=20_000)]
 WORK_OFFSETS = ("G54", "G55", "G56", "G57", "G58", "G59")
 
 
 def new_id() -> str:
     """A short id for a step."""
-    return secrets.token_hex(4)
+    return os.urandom(4).hex()
 
 
-class Document(BaseModel):
+class Document(Struct, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """Base of all stored things: frozen, unknown keys refused."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", str_max_length=20_000)
 
     def changed(self, **changes: Any) -> Any:
         """A copy with some entries replaced."""
-        return self.model_copy(update=changes)
+        return replace(self, **changes)
 
 
-class ToolRecord(Document):
+class ToolRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """A line of the tool table; ``values`` as typed, by field of its kind."""
 
     number: int
     kind: str
     name: Typed = ""
-    values: dict[str, Typed] = Field(default_factory=dict)
+    values: dict[str, Typed] = field(default_factory=dict)
 
 
-class Step(Document):
+class Step(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One feature and how it is cut; ``values`` as typed, by field of its cycle."""
 
-    id: str = Field(default_factory=new_id)
+    id: str = field(default_factory=new_id)
     cycle: str
     name: Typed = ""
     on: bool = True
-    values: dict[str, Typed] = Field(default_factory=dict)
+    values: dict[str, Typed] = field(default_factory=dict)
 
 
-class Setup(Document):
+class Setup(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One clamping: machine, stock, zero, holding, and its steps. ``values`` as typed."""
 
     machine: str = "small-mill-mm"
     material: str = "S235"
     work_offset: Literal["G54", "G55", "G56", "G57", "G58", "G59"] = "G54"
     gather_by_tool: bool = False
-    values: dict[str, Typed] = Field(default_factory=dict)
+    values: dict[str, Typed] = field(default_factory=dict)
     steps: tuple[Step, ...] = ()
 
 
-class Job(Document):
+class Job(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One file: everything about one part."""
 
-    schema_version: int = Field(default=SCHEMA, alias="schema")
+    schema_version: int = field(default=SCHEMA, name="schema")
     name: Typed = "New job"
     units: Units = "mm"
     tools: tuple[ToolRecord, ...] = ()
-    setups: tuple[Setup, ...] = Field(default=(Setup(),), min_length=1)
-
-    model_config = ConfigDict(frozen=True, extra="forbid", populate_by_name=True, str_max_length=20_000)
+    setups: Annotated[tuple[Setup, ...], Meta(min_length=1)] = (Setup(),)
 
     def with_setup(self, setup: Setup, index: int = 0) -> Job:
         """The job with one setup replaced."""
         setups = (*self.setups[:index], setup, *self.setups[index + 1 :])
-        return self.model_copy(update={"setups": setups})
+        return replace(self, setups=setups)

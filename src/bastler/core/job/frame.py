@@ -8,7 +8,8 @@ origin is the *zero*. *Anchor*: one of 27 points of the part's or the block's bo
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.geometry.shapes import Box
@@ -70,16 +71,14 @@ FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Obstacle:
+class Obstacle(Struct, frozen=True):
     """A box that must not be touched, with the word for it."""
 
     word: str
     box: Box
 
 
-@dataclass(frozen=True)
-class Frame:
+class Frame(Struct, frozen=True):
     """A setup turned into geometry; program coordinates, mm."""
 
     machine: Machine

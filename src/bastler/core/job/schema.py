@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+import msgspec
+
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.job.document import Job
@@ -29,7 +31,8 @@ def _values(fields: tuple[Field, ...]) -> dict[str, Any]:
 
 def job_schema() -> dict[str, Any]:
     """The schema, draft 2020-12, with one condition per cycle and per kind of tool."""
-    schema = Job.model_json_schema(by_alias=True)
+    schema = msgspec.json.schema(Job)
+    schema["title"] = "Job"
     schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     defs = schema["$defs"]
     defs["Step"]["properties"]["cycle"]["enum"] = sorted(cycles())

@@ -8,14 +8,14 @@ from __future__ import annotations
 
 import contextlib
 import errno
-import json
 import os
-import tempfile
+import re
 from collections.abc import Callable, Mapping
+from copy import deepcopy
 from pathlib import Path
 from typing import Any
 
-from pydantic import ValidationError
+import msgspec
 
 from bastler.core.cycles import cycles
 from bastler.core.job.document import SCHEMA, Job
@@ -26,6 +26,16 @@ LARGEST_BYTES = 50_000_000
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 MIGRATIONS: Mapping[int, Migration] = {}
 """From a schema number to the next; each takes and returns the whole file as a dict."""
+
+
+class _Head(msgspec.Struct):
+    """The part of a job file that says how to read the rest."""
+
+    schema: int
+
+
+_HEAD = msgspec.json.Decoder(_Head)
+_JOB = msgspec.json.Decoder(Job)
 
 
 def load(path: Path) -> Job:
@@ -43,25 +53,22 @@ def parse(data: bytes, name: str) -> Job:
     """A job from the bytes of a file called ``name``."""
     backup = f"The backup {name}.backup beside it may be whole." if not name.endswith(".backup") else "It is damaged."
     try:
-        raw = json.loads(data)
+        version = _HEAD.decode(data).schema
+        if version == SCHEMA:
+            job = _JOB.decode(data)
+        else:
+            job = msgspec.convert(_migrated(msgspec.json.decode(data), version, name), Job)
+    except msgspec.ValidationError as error:
+        said, _, path = str(error).partition(" - at `")
+        if (path == "" and "schema" in said) or path.startswith("$.schema`"):
+            raise Unusable(f"{name} is not a job file: it has no schema number. Choose a {SUFFIX} file.") from None
+        raise Unusable(
+            f"{name} is damaged at {_place(path)}: {said.replace('`', '“', 1).replace('`', '”', 1).lower()}. {backup}"
+        ) from None
+    except msgspec.DecodeError as error:
+        raise Unusable(f"{name} is damaged at {_line_of(str(error), data)}. {backup}") from None
     except (UnicodeDecodeError, RecursionError):
         raise Unusable(f"{name} is not a job file. Choose a {SUFFIX} file.") from None
-    except json.JSONDecodeError as error:
-        raise Unusable(f"{name} is damaged at line {error.lineno}, column {error.colno}. {backup}") from None
-    if not isinstance(raw, dict) or not isinstance(raw.get("schema"), int):
-        raise Unusable(f"{name} is not a job file: it has no schema number. Choose a {SUFFIX} file.")
-    if raw["schema"] > SCHEMA:
-        raise Unusable(
-            f"{name} was made by a newer Bastler (schema {raw['schema']}, this one reads up to {SCHEMA}). "
-            "Update Bastler to open it."
-        )
-    raw = _migrated(raw, name)
-    try:
-        job = Job.model_validate(raw)
-    except ValidationError as error:
-        first = error.errors()[0]
-        place = " → ".join(str(part + 1 if isinstance(part, int) else part) for part in first["loc"]) or "the file"
-        raise Unusable(f"{name} is damaged at {place}: {first['msg'].lower()}. {backup}") from None
     for setup in job.setups:
         seen: set[str] = set()
         for number, step in enumerate(setup.steps, 1):
@@ -76,20 +83,38 @@ def parse(data: bytes, name: str) -> Job:
     return job
 
 
-def _migrated(raw: dict[str, Any], name: str) -> dict[str, Any]:
-    version = raw["schema"]
+def _place(path: str) -> str:
+    """``$.setups[0].steps[1]`` as a person counts: ``setups → 1 → steps → 2``."""
+    parts = [str(int(n) + 1) if n else word for word, n in re.findall(r"\.(\w+)|\[(\d+)\]", path)]
+    return " → ".join(parts) or "the file"
+
+
+def _line_of(said: str, data: bytes) -> str:
+    """Where malformed JSON breaks off; ``said`` names the byte, or nothing if the file ends too early."""
+    at = re.search(r"\(byte (\d+)\)", said)
+    head = data[: int(at.group(1))] if at else data
+    return f"line {head.count(10) + 1}, column {len(head) - head.rfind(10)}"
+
+
+def _migrated(raw: Any, version: int, name: str) -> dict[str, Any]:
+    if version > SCHEMA:
+        raise Unusable(
+            f"{name} was made by a newer Bastler (schema {version}, this one reads up to {SCHEMA}). "
+            "Update Bastler to open it."
+        )
+    result: dict[str, Any] = deepcopy(raw)
     while version < SCHEMA:
         if version not in MIGRATIONS:
             raise Unusable(f"{name} has schema {version}, which no Bastler has written. Choose another file.")
-        raw = MIGRATIONS[version](json.loads(json.dumps(raw)))
+        result = MIGRATIONS[version](result)
         version += 1
-        raw["schema"] = version
-    return raw
+        result["schema"] = version
+    return result
 
 
 def dump(job: Job) -> bytes:
     """The file's bytes: indented JSON, stable order."""
-    return (json.dumps(job.model_dump(mode="json", by_alias=True), indent=1, ensure_ascii=False) + "\n").encode()
+    return msgspec.json.format(msgspec.json.encode(job), indent=1) + b"\n"
 
 
 def save(job: Job, path: Path) -> None:
@@ -102,6 +127,8 @@ def save(job: Job, path: Path) -> None:
 
 def write_atomically(path: Path, data: bytes) -> None:
     """Put ``data`` at ``path`` whole or not at all; raises :class:`Unusable` in words."""
+    import tempfile
+
     temporary = None
     try:
         with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as file:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
 from bastler.core.moves import Feed, Move, Rapid, Turn

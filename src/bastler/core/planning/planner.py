@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
@@ -16,8 +17,7 @@ from bastler.core.planning.work import Work
 from bastler.core.tooling.tools import Tool
 
 
-@dataclass(frozen=True)
-class StepPlan:
+class StepPlan(Struct, frozen=True):
     """A step with all that follows from it.
 
     ``number`` counts from 1 in the order of the list; ``moves`` is empty while the step asks for
@@ -54,8 +54,7 @@ class StepPlan:
         return f"{self.cycle.name} {self.title}"
 
 
-@dataclass(frozen=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """A setup planned: ``steps`` in list order, ``order`` the indices of ready steps in cutting order."""
 
     job: Job

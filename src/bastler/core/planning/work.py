@@ -7,7 +7,9 @@ outer size, *done* the removals of the steps before.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.geometry.shapes import Bounds, Box, Removal
 from bastler.core.quantities import Units
@@ -19,8 +21,7 @@ ABOVE_METAL_MM = 2.0
 """Rapid moves stop this far above metal."""
 
 
-@dataclass(frozen=True)
-class Work:
+class Work(Struct, frozen=True):
     """The frame a step is planned in; program coordinates, mm."""
 
     block: Box

@@ -5,16 +5,16 @@ from __future__ import annotations
 import difflib
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
 from functools import cache
-from importlib import resources
+from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
 
 from bastler.core.problems import Unusable
 
 
-@dataclass(frozen=True)
-class Numbers:
+class Numbers(Struct, frozen=True):
     """Decimals per kind of number."""
 
     length: int
@@ -25,8 +25,7 @@ class Numbers:
     dwell: int
 
 
-@dataclass(frozen=True)
-class Lines:
+class Lines(Struct, frozen=True):
     """Line numbers."""
 
     numbered: bool
@@ -34,8 +33,7 @@ class Lines:
     step: int
 
 
-@dataclass(frozen=True)
-class Modal:
+class Modal(Struct, frozen=True):
     """Which words are left out while they repeat."""
 
     motion: bool
@@ -43,8 +41,7 @@ class Modal:
     feed: bool
 
 
-@dataclass(frozen=True)
-class Words:
+class Words(Struct, frozen=True):
     """Single words."""
 
     rapid: str
@@ -59,8 +56,7 @@ class Words:
     centre: list[str]
 
 
-@dataclass(frozen=True)
-class Blocks:
+class Blocks(Struct, frozen=True):
     """Groups of lines."""
 
     start: list[str]
@@ -72,8 +68,7 @@ class Blocks:
     end: list[str]
 
 
-@dataclass(frozen=True)
-class Drilling:
+class Drilling(Struct, frozen=True):
     """Canned cycles and what is written out instead."""
 
     straight: str
@@ -89,8 +84,7 @@ class Drilling:
     peck_gap: float
 
 
-@dataclass(frozen=True)
-class Dialect:
+class Dialect(Struct, frozen=True):
     """One control's G-code."""
 
     name: str
@@ -124,7 +118,7 @@ def parse_dialect(text: str, source: str) -> Dialect:
 
 
 def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
-    known = [f.name for f in fields(cls)]
+    known = list(cls.__struct_fields__)
     for key in data:
         if key not in known:
             near = difflib.get_close_matches(key, known, 1)
@@ -139,6 +133,6 @@ def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
 @cache
 def dialects() -> Mapping[str, Dialect]:
     """All shipped dialects by name."""
-    folder = resources.files("bastler.core.post").joinpath("dialects")
-    found = (parse_dialect(f.read_text("utf-8"), f.name) for f in folder.iterdir() if f.name.endswith(".toml"))
+    folder = Path(__file__).with_name("dialects")
+    found = (parse_dialect(f.read_text("utf-8"), f.name) for f in sorted(folder.glob("*.toml")))
     return {d.name: d for d in found}

@@ -10,6 +10,8 @@ from __future__ import annotations
 import unicodedata
 from dataclasses import dataclass, field
 
+from msgspec import Struct
+
 from bastler.core.moves import Compensate, Drill, Feed, Move, Rapid, Turn
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
@@ -19,8 +21,7 @@ from bastler.core.tooling.tools import Tool
 _PLAIN = str.maketrans({"×": "x", "Ø": "D", "°": " deg", "–": "-", "−": "-", "ß": "ss", "→": "-", "“": "", "”": ""})
 
 
-@dataclass(frozen=True)
-class Program:
+class Program(Struct, frozen=True):
     """Posted text; ``step_of_line[i]`` is the index of the step in the job's list for line i (from 0), or -1."""
 
     text: str

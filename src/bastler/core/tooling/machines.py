@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
-from importlib import resources
 from typing import Any
+
+from msgspec import Struct
+
+from bastler.core.data import DATA
 
 Axes = tuple[float, float, float]
 
 
-@dataclass(frozen=True)
-class Machine:
+class Machine(Struct, frozen=True):
     """A three-axis milling machine.
 
     ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
@@ -64,6 +65,6 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
 @cache
 def machines() -> Mapping[str, Machine]:
     """All shipped profiles by id."""
-    folder = resources.files("bastler.core.data").joinpath("machines")
-    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in folder.iterdir() if f.name.endswith(".toml")]
+    folder = DATA / "machines"
+    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in sorted(folder.glob("*.toml"))]
     return {machine.id: machine for machine in found}

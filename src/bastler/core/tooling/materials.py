@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
 from functools import cache
-from importlib import resources
+
+from msgspec import Struct
+
+from bastler.core.data import DATA
 
 
-@dataclass(frozen=True)
-class Material:
+class Material(Struct, frozen=True):
     """A workpiece material.
 
     ``kc11`` N/mm² and ``mc``: specific cutting force (Kienzle); ``density`` kg/dm³; ``vc_*`` m/min by
@@ -32,5 +33,5 @@ class Material:
 @cache
 def materials() -> Mapping[str, Material]:
     """All shipped materials by id."""
-    text = resources.files("bastler.core.data").joinpath("materials.toml").read_text("utf-8")
+    text = (DATA / "materials.toml").read_text("utf-8")
     return {key: Material(id=key, **row) for key, row in tomllib.loads(text).items()}

@@ -10,7 +10,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.problems import Problem
@@ -20,8 +21,7 @@ ABOVE_ZERO = Limits(low=0.0, low_open=True, high=500.0)
 FEED_STRAIGHT_DOWN_DEG = 90.0
 
 
-@dataclass(frozen=True)
-class Tool:
+class Tool(Struct, frozen=True):
     """A usable tool; lengths in mm, angles in degrees."""
 
     number: int
@@ -139,8 +139,7 @@ _PLUNGES = Field(
 )
 
 
-@dataclass(frozen=True)
-class ToolKind:
+class ToolKind(Struct, frozen=True):
     """A kind of tool: its word and its fields."""
 
     id: str
@@ -218,6 +217,6 @@ def read_tool(
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:
         return None, answers
-    known = {key: v.get(key) for key in Tool.__dataclass_fields__ if v.get(key) is not None}
+    known = {key: v.get(key) for key in Tool.__struct_fields__ if v.get(key) is not None}
     known |= {"number": number, "kind": kind, "name": name or KINDS[kind].word}
     return Tool(**known), answers

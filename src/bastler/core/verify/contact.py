@@ -7,9 +7,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Box, Floats
+from bastler.core.geometry.shapes import Box
 from bastler.core.job.frame import Obstacle
 from bastler.core.tooling.tools import Tool
+from bastler.core.verify.grid import Floats
 
 TOUCH_MM = 1e-3
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
-from bastler.core.geometry.shapes import Box, Floats, Removal
+from bastler.core.geometry.shapes import Box, Removal
+
+Floats = NDArray[np.float64]
 
 CELLS_WANTED = 600_000
 FINEST_MM, COARSEST_MM = 0.02, 0.5
@@ -20,8 +22,7 @@ def cell_for(block: Box, wanted: int = CELLS_WANTED) -> float:
     return min(max(round(size, 2), FINEST_MM), COARSEST_MM)
 
 
-@dataclass(frozen=True)
-class Grid:
+class Grid(Struct, frozen=True):
     """Where the cells are: ``ny`` rows along Y of ``nx`` cells along X."""
 
     x0: float
@@ -59,6 +60,12 @@ class Grid:
         return slice(ja, max(jb, ja)), slice(ia, max(ib, ia))
 
 
+def surface(one: Removal, x: Floats, y: Floats) -> Floats:
+    """Z of a removal's surface over points (same shape as ``x``), ``+inf`` outside."""
+    depth = one.depth(x, y)
+    return np.where(depth >= 0, one.floor + one.rise(np.maximum(depth, 0.0)), np.inf)
+
+
 def heights_of(grid: Grid, block: Box, removals: tuple[Removal, ...]) -> NDArray[np.float32]:
     """The block after ideal removals, on the grid."""
     z = np.full((grid.ny, grid.nx), float(block.z1))
@@ -67,5 +74,5 @@ def heights_of(grid: Grid, block: Box, removals: tuple[Removal, ...]) -> NDArray
         rows, columns = grid.window(removal.bounds())
         if rows.start < rows.stop and columns.start < columns.stop:
             x, y = np.meshgrid(xs[columns], ys[rows])
-            np.minimum(z[rows, columns], removal.height(x, y), out=z[rows, columns])
+            np.minimum(z[rows, columns], surface(removal, x, y), out=z[rows, columns])
     return np.asarray(np.maximum(z, block.z0), np.float32)

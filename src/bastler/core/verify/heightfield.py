@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Box, Floats
+from bastler.core.geometry.shapes import Box
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
-from bastler.core.verify.grid import Grid, cell_for
+from bastler.core.verify.grid import Floats, Grid, cell_for
 
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.geometry.shapes import Box, Floats, Removal
-from bastler.core.verify.grid import Grid, heights_of
+from bastler.core.geometry.shapes import Box, Removal
+from bastler.core.verify.grid import Floats, Grid, heights_of, surface
 from bastler.core.verify.heightfield import HeightField
 
 GOUGE_MM = 0.01
@@ -39,7 +39,7 @@ def _band(block: Box, removals: tuple[Removal, ...], x: Floats, y: Floats) -> tu
     for dx, dy in ((0, 0), (1, 0), (-1, 0), (0, 1), (0, -1)):
         z = np.full(x.shape, float(block.z1))
         for r in removals:
-            z = np.minimum(z, r.height(x + dx * SIDEWAYS_MM, y + dy * SIDEWAYS_MM))
+            z = np.minimum(z, surface(r, x + dx * SIDEWAYS_MM, y + dy * SIDEWAYS_MM))
         z = np.maximum(z, block.z0)
         low, high = np.minimum(low, z), np.maximum(high, z)
     return low, high
@@ -73,7 +73,7 @@ def standing(stock: HeightField, one: Removal) -> Spot | None:
     if rows.start >= rows.stop or columns.start >= columns.stop:
         return None
     x, y = np.meshgrid(stock.grid.xs()[columns], stock.grid.ys()[rows])
-    floor = np.maximum(one.height(x, y), stock.block.z0)
+    floor = np.maximum(surface(one, x, y), stock.block.z0)
     iy, ix = np.nonzero(stock.heights[rows, columns] > floor + STANDING_MM)
     if not len(ix):
         return None

@@ -8,8 +8,8 @@ Level and upright dimensions go outside the view; turned ones stay beside their 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
@@ -27,16 +27,14 @@ OVERSHOOT_PX = 6.0
 BESIDE_PX = 22.0
 
 
-@dataclass(frozen=True)
-class Tag:
+class Tag(Struct, frozen=True):
     """A dimension's text on the sheet."""
 
     field: str
     rect: QRectF
 
 
-@dataclass
-class Words:
+class Words(Struct):
     """What a dimension says: text by field, which one is in focus, which are missing."""
 
     text: dict[str, str]

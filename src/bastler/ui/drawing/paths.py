@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen, QPolygonF
 
-from bastler.core.engine_types import Checked
+from bastler.core.checked import Checked
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection

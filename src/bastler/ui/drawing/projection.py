@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from msgspec import Struct
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QPainterPath
 
 from bastler.core.geometry.path import Arc, Path, arc_sweep
 
 
-@dataclass(frozen=True)
-class Projection:
+class Projection(Struct, frozen=True):
     """``px = left + (x - x0) * scale``, ``py = bottom - (y - y0) * scale``."""
 
     x0: float

@@ -6,27 +6,31 @@ the plan (outlines, marks); how it is drawn from the pens. Clicking a dimension 
 
 from __future__ import annotations
 
-import numpy as np
+import math
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Unanswered
-from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.section import Profile, profile
+from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import Angle, CentreCross, Distance, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
-from bastler.ui.drawing.paths import PathLayer
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme, hue
 
+if TYPE_CHECKING:
+    from bastler.ui.drawing.paths import PathLayer
+
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
 SECTION_GAP_PX = 30.0
-SAMPLES = 1400
 PART_FIELD = ""
 
 
@@ -219,15 +223,6 @@ class Sheet(QWidget):
 
     # the section
 
-    def _profile(self, removals: list[Removal], y: float) -> tuple[np.ndarray, np.ndarray]:
-        block = self.session.plan.frame.block
-        x = np.linspace(block.x0, block.x1, SAMPLES)
-        z = np.full(x.shape, block.z1)
-        for r in removals:
-            if not r.wanted_only:
-                z = np.minimum(z, r.height(x, np.full(x.shape, y)))
-        return x, np.maximum(z, block.z0)
-
     def _section(self, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark], words: Words) -> None:
         t, plan = self.theme, self.session.plan
         block = plan.frame.block
@@ -235,16 +230,15 @@ class Sheet(QWidget):
         y = min(max(y, block.y0 + 1e-6), block.y1 - 1e-6)
         before = [r for s in plan.steps if s.step.on and (step is None or s.number < step.number) for r in s.removals]
         mine = list(step.removals) if step is not None and step.step.on else []
-        x, old = self._profile(before, y)
-        _, new = self._profile(before + mine, y)
+        old, new = profile(block, before, y), profile(block, before + mine, y)
         p.setPen(pens.dashed(t.soft_ink))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawRect(view.rect(block.x0, block.x1, block.z0, block.z1))
         if step is not None and mine:
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(pens.tint(hue(step.number - 1), 0.45))
-            p.drawPath(self._band(view, x, new, old))
-        solid = self._band(view, x, np.full(x.shape, block.z0), new)
+            p.drawPath(self._band(view, new, old))
+        solid = self._band(view, [(block.x0, block.z0), (block.x1, block.z0)], new)
         p.setBrush(QColor(t.well))
         p.drawPath(solid)
         pens.hatch(p, solid, t.hatch)
@@ -266,20 +260,12 @@ class Sheet(QWidget):
         )  # fmt: skip
         self.tags += painter.tags
 
-    def _band(self, view: Projection, x: np.ndarray, low: np.ndarray, high: np.ndarray) -> QPainterPath:
-        """The area between two heights, as closed pieces where it has any height."""
+    def _band(self, view: Projection, low: Profile, high: Profile) -> QPainterPath:
+        """The area between two surfaces of the section, ``high`` nowhere below ``low``."""
         path = QPainterPath()
-        inside = high > low + 1e-9
-        edges = np.flatnonzero(np.diff(np.concatenate([[False], inside, [False]]).astype(np.int8)))
-        for a, b in zip(edges[::2], edges[1::2], strict=True):
-            xs, hi, lo = x[a:b], high[a:b], low[a:b]
-            keep = _corners(hi)
-            path.moveTo(view.at((float(xs[0]), float(lo[0]))))
-            for i in keep:
-                path.lineTo(view.at((float(xs[i]), float(hi[i]))))
-            for i in reversed(_corners(lo)):
-                path.lineTo(view.at((float(xs[i]), float(lo[i]))))
-            path.closeSubpath()
+        path.setFillRule(Qt.FillRule.WindingFill)
+        path.addPolygon(QPolygonF([view.at(p) for p in (*high, *reversed(low))]))
+        path.closeSubpath()
         return path
 
     # mouse
@@ -300,18 +286,8 @@ class Sheet(QWidget):
         if self._top is None:
             return
         x, y = self._top.back(event.position())
-        px, py = np.array([x]), np.array([y])
         part = self.session.plan.frame.part.bounds
         for one in reversed(self.session.plan.steps):
-            if any(not r.wanted_only and not r.covers(part) and np.isfinite(r.height(px, py)[0]) for r in one.removals):
+            if any(not r.wanted_only and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):
                 self.step_clicked.emit(one.step.id)
                 return
-
-
-def _corners(z: np.ndarray) -> list[int]:
-    """Indices where a sampled height bends: enough to draw it."""
-    if len(z) < 3:
-        return list(range(len(z)))
-    bend = np.abs(np.diff(z, 2)) > 1e-7
-    keep = np.concatenate([[True], bend, [True]])
-    return [int(i) for i in np.flatnonzero(keep)]

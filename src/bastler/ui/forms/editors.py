@@ -5,13 +5,13 @@ An editor shows a typed text or, in lighter ink, the suggestion that holds until
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
 
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, scale, show
-from bastler.ui.theme.style import font
+from bastler.ui.theme.style import font, redress
 
 LONGEST_SEGMENTS = {2: 25, 3: 19}
 
@@ -36,22 +36,14 @@ class Editor(QObject):
 
 
 def _mark(widget: QWidget, **properties: bool) -> None:
-    """Set style properties and redress the widget if one changed."""
+    """Set style properties and redress the widget if one changed; a property never set counts as false."""
     changed = False
     for name, value in properties.items():
-        if widget.property(name) != value:
+        if bool(widget.property(name)) != value:
             widget.setProperty(name, value)
             changed = True
     if changed:
-        style = widget.style()
-        assert style is not None
-        style.unpolish(widget)
-        style.polish(widget)
-
-
-def _is_undo(event: QKeyEvent) -> bool:
-    control = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-    return control and event.key() in (Qt.Key.Key_Z, Qt.Key.Key_Y)
+        redress(widget)
 
 
 class _Line(QLineEdit):
@@ -60,12 +52,17 @@ class _Line(QLineEdit):
     focused = pyqtSignal()
     touched = pyqtSignal()
 
-    def event(self, event: QEvent | None) -> bool:
-        """Undo and redo belong to the window."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and _is_undo(event):
-            event.ignore()
-            return False
-        return super().event(event)
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Undo and redo belong to the job, so they go to the window's own commands."""
+        assert event is not None
+        if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
+            keys = QKeySequence(event.keyCombination())
+            window = self.window()
+            for action in window.actions() if window is not None else ():
+                if keys in action.shortcuts():
+                    action.trigger()
+        else:
+            super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Select all, so that typing replaces."""
@@ -137,6 +134,7 @@ class ListEditor(Editor):
     def __init__(self, choices: list[tuple[str, str]]) -> None:
         super().__init__()
         self.combo = _Combo()
+        self.combo.setProperty("suggested", True)
         self.widget = self.combo
         self.set_choices(choices)
         self.combo.activated.connect(lambda _: self.typed.emit(str(self.combo.currentData())))
@@ -195,6 +193,7 @@ class SegmentEditor(Editor):
             button = _Segment(word)
             button.setCheckable(True)
             button.setProperty("role", "segment")
+            button.setProperty("suggested", True)
             button.setAccessibleName(f"{name}: {word}")
             button.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             button.clicked.connect(lambda _, k=key: self.typed.emit(k))

@@ -2,30 +2,19 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from bastler.core.fields import Answers, Field
-from bastler.core.quantities import Kind, Units, unit_word
-from bastler.ui.forms.editors import Editor, ListEditor, editor_for, shown_suggestion
-from bastler.ui.forms.numberpad import NumberPad
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Units
+from bastler.ui.forms.editors import ListEditor, shown_suggestion
+from bastler.ui.forms.row import Row
 
-FIELD_WIDTH_PX = 132
-WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL)
-
-
-class _Row:
-    """The widgets of one field."""
-
-    def __init__(self, field: Field, editor: Editor, label: QLabel, unit: QLabel | None, note: QLabel) -> None:
-        self.field, self.editor, self.label, self.unit, self.note = field, editor, label, unit, note
-
-    def set_visible(self, visible: bool) -> None:
-        for widget in (self.label, self.editor.widget, self.unit):
-            if widget is not None:
-                widget.setVisible(visible)
-        if not visible:
-            self.note.setVisible(False)
+if TYPE_CHECKING:
+    from bastler.ui.forms.numberpad import NumberPad
 
 
 class Form(QWidget):
@@ -57,9 +46,10 @@ class Form(QWidget):
         self._cursor = ""
         self._typed: dict[str, str] = {}
         self._fields: tuple[Field, ...] = ()
-        self.rows: dict[str, _Row] = {}
+        self.rows: dict[str, Row] = {}
         self._heads: list[tuple[str, QWidget]] = []
         self._answers: Answers | None = None
+        self._fresh = False
         self.pad: NumberPad | None = None
 
     def show_form(
@@ -67,53 +57,42 @@ class Form(QWidget):
     ) -> None:  # fmt: skip
         """Build the form if its fields are new; then bring every row up to date."""
         if fields is not self._fields:
-            self._build(fields, units, tools)
+            self._build(fields, tools)
         self._answers, self._typed = answers, typed
         flagged = {p.field: p for p in reversed(answers.problems)}
         for key, row in self.rows.items():
             visible = key not in answers.hidden
-            row.set_visible(visible)
+            row.set_visible(visible, units)
             if not visible:
                 continue
             if isinstance(row.editor, ListEditor) and row.field.kind is Kind.TOOL:
                 row.editor.set_choices(tools)
             problem = flagged.get(key)
-            asks = key in answers.missing
             row.editor.show_state(
                 typed.get(key, ""),
                 shown_suggestion(row.field, answers, units),
                 wrong=problem is not None and problem.blocks,
-                asks=asks,
+                asks=key in answers.missing,
             )
-            if row.unit is not None:
-                row.unit.setText(unit_word(row.field.kind, units))
-            self._note(row, typed, answers, problem.text if problem else "", problem.blocks if problem else False, asks)
+            self._note(row, answers, problem)
+        if self._fresh:
+            self._order_tabs()
         for group, head in self._heads:
             head.setVisible(any(r.field.group == group and k not in answers.hidden for k, r in self.rows.items()))
 
-    def _note(self, row: _Row, typed: dict[str, str], answers: Answers, problem: str, blocks: bool, asks: bool) -> None:
-        text, role = problem, "stop" if blocks else "warn"
-        if text:
-            text = ("■ " if blocks else "▲ ") + text
-        elif row.field.kind is Kind.TOOL and asks:
-            text, role = "No tool in the table fits yet.", "soft"
-        elif (
-            row.field.key in answers.suggestions
-            and not typed.get(row.field.key)
-            and (row.field.kind is Kind.TOOL or row.field.key == self._cursor)
-        ):
-            text, role = answers.suggestions[row.field.key].reason, "reason"
-        if row.note.text() != text:
-            row.note.setText(text)
-        if row.note.property("role") != role:
-            row.note.setProperty("role", role)
-            style = row.note.style()
-            assert style is not None
-            style.unpolish(row.note)
-            style.polish(row.note)
-        row.note.setVisible(bool(text))
+    def _note(self, row: Row, answers: Answers, problem: Problem | None) -> None:
+        """Under a field: what is wrong, else the reason of the suggestion while it is of use."""
+        key, kind = row.field.key, row.field.kind
+        if problem is not None:
+            row.say(("■ " if problem.blocks else "▲ ") + problem.text, "stop" if problem.blocks else "warn")
+        elif kind is Kind.TOOL and key in answers.missing:
+            row.say("No tool in the table fits yet.", "soft")
+        elif key in answers.suggestions and not self._typed.get(key) and (kind is Kind.TOOL or key == self._cursor):
+            row.say(answers.suggestions[key].reason, "reason")
+        else:
+            row.say("", "soft")
 
-    def _build(self, fields: tuple[Field, ...], units: Units, tools: list[tuple[str, str]]) -> None:
+    def _build(self, fields: tuple[Field, ...], tools: list[tuple[str, str]]) -> None:
         self._fields = fields
         self.rows, self._heads = {}, []
         body = QWidget()
@@ -128,8 +107,8 @@ class Form(QWidget):
             grid.setHorizontalSpacing(8)
             grid.setVerticalSpacing(4)
             grid.setColumnStretch(0, 1)
-            for field in (f for f in fields if f.group == group):
-                self._add_row(grid, field, units, tools)
+            for at, field in enumerate(f for f in fields if f.group == group):
+                self.rows[field.key] = Row(field, grid, at, tools, self._wire)
             column.addLayout(grid)
         column.addStretch(1)
         old = self.area.takeWidget()
@@ -137,11 +116,22 @@ class Form(QWidget):
             old.deleteLater()
         self.area.setWidget(body)
         self._build_jumps()
-        previous: QWidget | None = None
-        for row in self.rows.values():
-            if previous is not None:
-                QWidget.setTabOrder(previous, row.editor.widget)
-            previous = row.editor.widget
+
+    def _wire(self, row: Row) -> None:
+        """A row was seen for the first time."""
+        key, editor = row.field.key, row.editor
+        editor.setParent(self)
+        editor.typed.connect(lambda text: self.typed.emit(key, text))
+        editor.focused.connect(lambda: self._on_focus(key))
+        editor.entered.connect(lambda: self.advance(key))
+        editor.touched.connect(lambda: self._open_pad(key))
+        self._fresh = True
+
+    def _order_tabs(self) -> None:
+        self._fresh = False
+        seen = [row.editor.widget for row in self.rows.values() if row.built]
+        for before, after in zip(seen, seen[1:], strict=False):
+            QWidget.setTabOrder(before, after)
 
     def _build_jumps(self) -> None:
         while self.jumps.count():
@@ -174,36 +164,6 @@ class Form(QWidget):
         line.addWidget(rule, 1)
         return head
 
-    def _add_row(self, grid: QGridLayout, field: Field, units: Units, tools: list[tuple[str, str]]) -> None:
-        editor = editor_for(field, tools)
-        editor.setParent(self)
-        label, note = QLabel(field.label), QLabel()
-        unit: QLabel | None = QLabel(unit_word(field.kind, units))
-        label.setBuddy(editor.widget)
-        note.setWordWrap(True)
-        editor.widget.setAccessibleName(field.label)
-        editor.widget.setToolTip(field.question)
-        at = grid.rowCount()
-        grid.addWidget(label, at, 0)
-        if field.kind in WIDE_KINDS or (field.choices and not isinstance(editor, ListEditor)):
-            grid.addWidget(editor.widget, at, 1, 1, 2)
-            editor.widget.setMinimumWidth(FIELD_WIDTH_PX + 50)
-            unit = None
-        else:
-            editor.widget.setFixedWidth(FIELD_WIDTH_PX)
-            grid.addWidget(editor.widget, at, 1)
-            assert unit is not None
-            unit.setProperty("role", "soft")
-            unit.setMinimumWidth(46)
-            grid.addWidget(unit, at, 2)
-        grid.addWidget(note, at + 1, 0, 1, 3)
-        row = _Row(field, editor, label, unit, note)
-        self.rows[field.key] = row
-        editor.typed.connect(lambda text, k=field.key: self.typed.emit(k, text))
-        editor.focused.connect(lambda k=field.key: self._on_focus(k))
-        editor.entered.connect(lambda k=field.key: self.advance(k))
-        editor.touched.connect(lambda k=field.key: self._open_pad(k))
-
     # walking
 
     def _on_focus(self, key: str) -> None:
@@ -212,14 +172,7 @@ class Form(QWidget):
             row = self.rows.get(one)
             if row is not None and self._answers is not None and one not in self._answers.hidden:
                 problem = next((p for p in self._answers.problems if p.field == one), None)
-                self._note(
-                    row,
-                    self._typed,
-                    self._answers,
-                    problem.text if problem else "",
-                    bool(problem and problem.blocks),
-                    one in self._answers.missing,
-                )
+                self._note(row, self._answers, problem)
         self.area.ensureWidgetVisible(self.rows[key].editor.widget, 0, 60)
         self.focused.emit(key)
 
@@ -259,5 +212,7 @@ class Form(QWidget):
 
     def _open_pad(self, key: str) -> None:
         if self.pad is None:
+            from bastler.ui.forms.numberpad import NumberPad
+
             self.pad = NumberPad(self.window() or self)
         self.pad.open_for(self.rows[key].editor.widget, lambda: self.advance(key))

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
@@ -9,24 +13,30 @@ from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
-from bastler.ui.widgets.addstep import AddStep
 from bastler.ui.widgets.cards import Cards, clock
-from bastler.ui.widgets.solid import SolidPane
+
+if TYPE_CHECKING:
+    from bastler.ui.widgets.addstep import AddStep
+    from bastler.ui.widgets.solid import SolidPane
 
 PLAN_PX, FORM_PX = 282, 344
 
 
 class StepsStation(QWidget):
-    """Where a job is made."""
+    """Where a job is made. ``solid`` gives the pane that the stations share; it is made at its first use."""
 
-    def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, session: Session, theme: Theme, solid: Callable[[], SolidPane], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
+        self._solid = solid
+        self._with_solid = False
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self._plan_column())
-        row.addWidget(self._sheet_column(solid), 1)
+        row.addWidget(self._sheet_column(), 1)
         self.stripe = QWidget()
         self.stripe.setFixedWidth(6)
         row.addWidget(self.stripe)
@@ -60,7 +70,7 @@ class StepsStation(QWidget):
         box.addWidget(self.add_button)
         return column
 
-    def _sheet_column(self, solid: SolidPane) -> QWidget:
+    def _sheet_column(self) -> QWidget:
         column = QWidget()
         column.setObjectName("paper")
         box = QVBoxLayout(column)
@@ -95,7 +105,6 @@ class StepsStation(QWidget):
         self.sheet = Sheet(self.session, self.theme)
         self.sheet.field_clicked.connect(self.go_to_field)
         self.sheet.step_clicked.connect(self.session.select)
-        self.solid = solid
         self.views = QVBoxLayout()
         self.views.setSpacing(0)
         self.views.addWidget(self.sheet, 3)
@@ -126,11 +135,18 @@ class StepsStation(QWidget):
         self.form.accepted.connect(self._accepted)
         box.addWidget(self.form, 1)
         self.right.addWidget(page)
-        self.adder = AddStep(self.theme)
-        self.adder.chosen.connect(self._add)
-        self.adder.left.connect(self.close_add)
-        self.right.addWidget(self.adder)
         return self.right
+
+    @cached_property
+    def adder(self) -> AddStep:
+        """The panel that offers the kinds of step, made at its first use."""
+        from bastler.ui.widgets.addstep import AddStep
+
+        adder = AddStep(self.theme)
+        adder.chosen.connect(self._add)
+        adder.left.connect(self.close_add)
+        self.right.addWidget(adder)
+        return adder
 
     # state to screen
 
@@ -139,7 +155,8 @@ class StepsStation(QWidget):
         self.theme = theme
         for part in (self.cards, self.sheet):
             part.set_theme(theme)
-        self.adder.theme = theme
+        if "adder" in self.__dict__:
+            self.adder.theme = theme
         self.refresh()
 
     def tool_choices(self) -> list[tuple[str, str]]:
@@ -242,14 +259,14 @@ class StepsStation(QWidget):
     def show_view(self, word: str) -> None:
         """Sheet, solid, or both."""
         self.view_buttons[word].setChecked(True)
+        self.sheet.with_section = word == "Sheet"
         if word != "Sheet":
-            self.views.addWidget(self.solid, 2)
-            self.sheet.with_section = False
-            self.solid.show()
-            self.solid.wake()
-        else:
-            self.solid.hide()
-            self.sheet.with_section = True
+            self._with_solid = True
+            self.views.addWidget(self._solid(), 2)
+            self._solid().show()
+            self._solid().wake()
+        elif self._with_solid:
+            self._solid().hide()
         self.sheet.setVisible(word != "Solid")
 
     def enter(self) -> None:

@@ -2,38 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-from importlib import resources
+from functools import cache
+from pathlib import Path
 from string import Template
 
+from msgspec.structs import asdict
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from bastler.ui.theme.tokens import Theme
 
 TEXT_FAMILY = "Atkinson Hyperlegible Next"
 MONO_FAMILY = "Atkinson Hyperlegible Mono"
 BODY_PT = 11
+HERE = Path(__file__).parent
 _families: dict[str, str] = {}
 
 
-def load_fonts() -> None:
-    """Make the shipped fonts known to Qt, once."""
-    if _families:
-        return
-    folder = resources.files("bastler.ui.theme").joinpath("fonts")
-    for file in sorted(folder.iterdir(), key=lambda f: f.name):
-        if file.name.endswith(".ttf"):
-            number = QFontDatabase.addApplicationFontFromData(file.read_bytes())
-            families = QFontDatabase.applicationFontFamilies(number)
-            if families:
-                _families["mono" if "Mono" in file.name else "text"] = families[0]
+def _family(kind: str) -> str:
+    """A shipped family, made known to Qt at its first use."""
+    if kind not in _families:
+        for file in sorted((HERE / "fonts").glob(f"*{'Mono' if kind == 'mono' else 'Next'}*.ttf")):
+            number = QFontDatabase.addApplicationFont(str(file))
+            _families[kind] = next(iter(QFontDatabase.applicationFontFamilies(number)), "sans-serif")
+    return _families.get(kind, "sans-serif")
 
 
-def font(points: float = BODY_PT, *, bold: bool = False, mono: bool = False) -> QFont:
-    """A font of the app; figures are tabular."""
-    load_fonts()
-    result = QFont(_families.get("mono" if mono else "text", "sans-serif"))
+@cache
+def _font(points: float, bold: bool, mono: bool) -> QFont:
+    result = QFont(_family("mono" if mono else "text"))
     result.setPointSizeF(points)
     result.setBold(bold)
     if not mono and hasattr(result, "setFeature"):
@@ -41,6 +39,20 @@ def font(points: float = BODY_PT, *, bold: bool = False, mono: bool = False) -> 
         if tag is not None:
             result.setFeature(tag, 1)
     return result
+
+
+def redress(widget: QWidget) -> None:
+    """Make the style sheet see a changed property; a widget not shown yet is dressed later anyway."""
+    if widget.testAttribute(Qt.WidgetAttribute.WA_WState_Polished):
+        style = widget.style()
+        assert style is not None
+        style.unpolish(widget)
+        style.polish(widget)
+
+
+def font(points: float = BODY_PT, *, bold: bool = False, mono: bool = False) -> QFont:
+    """A font of the app; figures are tabular."""
+    return QFont(_font(points, bold, mono))
 
 
 _SHEET = Template("""
@@ -111,7 +123,6 @@ QToolTip { background: $well; color: $ink; border: 1px solid $line; padding: 4px
 
 def apply(app: QApplication, theme: Theme) -> None:
     """Dress the application in a theme."""
-    load_fonts()
     app.setFont(font())
     palette = QPalette()
     for role, value in (
@@ -129,5 +140,5 @@ def apply(app: QApplication, theme: Theme) -> None:
     ):
         palette.setColor(role, QColor(value))
     app.setPalette(palette)
-    chevron = resources.files("bastler.ui.theme").joinpath(f"chevron-{theme.name}.svg")
+    chevron = HERE / f"chevron-{theme.name}.svg"
     app.setStyleSheet(_SHEET.substitute(asdict(theme), chevron=str(chevron).replace("\\", "/")))

@@ -6,13 +6,12 @@ over the paper; *ink* on top stays readable.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from msgspec import Struct
 
 HUES = ("#0072B2", "#E69F00", "#009E73", "#CC79A7", "#56B4E9", "#D55E00", "#F0E442", "#7A7F83")
 
 
-@dataclass(frozen=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """Colours as ``#RRGGBB``."""
 
     name: str

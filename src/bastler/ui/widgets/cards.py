@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
     QListWidgetItem,
-    QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QWidget,
@@ -64,7 +63,7 @@ class _Delegate(QStyledItemDelegate):
         box = QRectF(option.rect).adjusted(2, 2, -2, -2)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        selected = bool(option.state & QStyle.StateFlag.State_Selected)
+        selected = index.row() == self.cards.currentRow()
         painter.setPen(pens.pen(t.accent, 2) if selected else Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.well if selected else t.bench))
         painter.drawRoundedRect(box, 6, 6)

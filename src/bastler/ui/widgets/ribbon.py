@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
@@ -55,26 +54,11 @@ class Ribbon(QWidget):
         checked = self.session.checked
         self._spans, self._marks, self.total = [], [], 0.0
         self.progress = None
-        if checked is None or not len(checked.motion):
-            self.update()
-            return
-        ends = checked.ends()
-        self.total = float(ends[-1])
-        owner = checked.step_of_move
-        edges = np.flatnonzero(np.diff(owner)) + 1
-        for low, high in zip([0, *edges.tolist()], [*edges.tolist(), len(owner)], strict=True):
-            begin = float(ends[low - 1]) if low else 0.0
-            self._spans.append((int(owner[low]), begin, float(ends[high - 1])))
-        lines = checked.motion.line
-        for f in checked.findings:
-            if f.severity == "note":
-                continue
-            at = np.searchsorted(lines, f.line) if f.line else None
-            if at is None and f.step in checked.step_ids:
-                mine = np.flatnonzero(owner == checked.step_ids.index(f.step))
-                at = int(mine[-1]) if len(mine) else None
-            if at is not None and at < len(ends):
-                self._marks.append((float(ends[int(at)]), f))
+        if checked is not None:
+            self._spans = checked.spans()
+            self.total = self._spans[-1][2] if self._spans else 0.0
+            moments = ((checked.moment(f), f) for f in checked.findings if f.severity != "note")
+            self._marks = [(at, f) for at, f in moments if at is not None]
         if self.session.time > self.total:
             self.session.set_time(self.total)
         self.update()

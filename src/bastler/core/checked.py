@@ -1,4 +1,4 @@
-"""What goes to the engine and comes back: plain values that travel between processes.
+"""What comes back from the engine: plain values that travel between processes.
 
 Kept apart from the engine so that the window can hold results without loading compiled kernels.
 """
@@ -13,25 +13,8 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, Motion
-from bastler.core.job.document import Job
 from bastler.core.post.writer import Program
 from bastler.core.verify.grid import Grid
-
-
-class Cancelled(Exception):
-    """The check was asked to stop."""
-
-
-@dataclass(frozen=True)
-class Request:
-    """What to check: a job, or a program ``text`` against the job's stock and tools."""
-
-    job: Job
-    setup: int = 0
-    text: bytes | None = None
-    name: str = ""
-    cell: float | None = None
-    dialect: str | None = None
 
 
 @dataclass(frozen=True)
@@ -65,6 +48,28 @@ class Checked:
     def ends(self) -> NDArray[np.float64]:
         """Time at the end of each move, s."""
         return np.asarray(np.cumsum(self.times))
+
+    def spans(self) -> list[tuple[int, float, float]]:
+        """Stretches of time of one step: ``(step index or -1, from, to)`` in seconds."""
+        ends, owner = self.ends(), self.step_of_move
+        edges = [0, *(np.flatnonzero(np.diff(owner)) + 1).tolist(), len(owner)]
+        return [
+            (int(owner[low]), float(ends[low - 1]) if low else 0.0, float(ends[high - 1]))
+            for low, high in zip(edges, edges[1:], strict=False)
+            if high > low
+        ]
+
+    def moment(self, finding: Finding) -> float | None:
+        """When a finding happens, s: at its line, else at the end of its step."""
+        if not len(self.motion):
+            return None
+        at = len(self.motion)
+        if finding.line:
+            at = int(np.searchsorted(self.motion.line, finding.line))
+        elif finding.step in self.step_ids:
+            mine = np.flatnonzero(self.step_of_move == self.step_ids.index(finding.step))
+            at = int(mine[-1]) if len(mine) else at
+        return float(self.ends()[at]) if at < len(self.motion) else None
 
     def step_seconds(self) -> dict[int, float]:
         """Seconds per step index."""

@@ -1,0 +1,5 @@
+"""Shipped tables: machines, materials, sample tools, demo jobs."""
+
+from pathlib import Path
+
+DATA = Path(__file__).parent
