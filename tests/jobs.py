@@ -21,6 +21,44 @@ BULL_MILL = ToolRecord(
     number=5, kind="end-mill", name="end mill 8 R1",
     values={"diameter": "8", "flute_length": "20", "stick_out": "30", "corner_radius": "1", "plunges": "yes"},
 )  # fmt: skip
+SPOT = ToolRecord(
+    number=6,
+    kind="spot-drill",
+    name="spot drill 10",
+    values={"diameter": "10", "flute_length": "20", "stick_out": "30"},
+)
+CENTRE = ToolRecord(
+    number=7, kind="centre-drill", name="centre drill 2.5",
+    values={"diameter": "6.3", "tip_diameter": "2.5", "pilot_length": "3.1", "flute_length": "6", "stick_out": "30"},
+)  # fmt: skip
+REAMER = ToolRecord(
+    number=8, kind="reamer", name="reamer 8", values={"diameter": "8", "flute_length": "33", "stick_out": "60"}
+)
+BAR = ToolRecord(
+    number=9,
+    kind="boring-bar",
+    name="boring bar 20",
+    values={"diameter": "20", "smallest_bore": "18", "flute_length": "3", "stick_out": "50"},
+)
+SINK = ToolRecord(
+    number=10,
+    kind="countersink",
+    name="countersink 16",
+    values={"diameter": "16", "tip_diameter": "3", "flute_length": "8", "stick_out": "40"},
+)
+TAP_M8 = ToolRecord(
+    number=11,
+    kind="tap",
+    name="tap M8",
+    values={"thread": "M8", "lead_threads": "3", "flute_length": "22", "stick_out": "60"},
+)
+TAP_LEFT = ToolRecord(
+    number=12,
+    kind="tap",
+    name="tap M10 left",
+    values={"thread": "M10", "lead_threads": "2", "flute_length": "24", "stick_out": "60", "left_hand": "yes"},
+)
+HOLE_TOOLS = (SPOT, CENTRE, REAMER, BAR, SINK, TAP_M8, TAP_LEFT)
 TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85)
 
 STOCK = {"size_x": "200", "size_y": "120", "size_z": "20", "over_x": "2", "over_y": "2", "over_top": "2", "grip": "6"}

@@ -11,12 +11,13 @@ from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.planning.planner import plan
+from bastler.core.post.dialect import dialects
 from bastler.core.request import Request
 from bastler.core.verify.grid import heights_of
 from bastler.core.verify.target import too_low
-from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL
+from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL, HOLE_TOOLS
 
-TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL)
+TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL, *HOLE_TOOLS)
 STOCK = {"stock_by": "block", "size_x": "110", "size_y": "80", "size_z": "19", "zero_by": "block",
          "anchor": "0,-,+", "held_in": "free"}  # fmt: skip
 CELL_MM = 0.25
@@ -39,23 +40,35 @@ def job_of(*steps: Step) -> Job:
     return Job(name="loop", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK),))
 
 
+def sampled(cycle: str, draw: Draw) -> tuple[Step, ...]:
+    """A sample step of a cycle, with the steps that must come before it."""
+    one = cycles()[cycle]
+    work = plan(job_of(Step(id="first", cycle=cycle)), moves=False).steps[0].work
+    typed = one.sample(draw, work)
+    before = one.sample_before(typed, work) if one.sample_before else ()
+    steps = [Step(id=f"before{i}", cycle=s.cycle, name=s.name, values=s.values) for i, s in enumerate(before)]
+    return (*steps, Step(id="only", cycle=cycle, values=typed))
+
+
 @pytest.mark.parametrize("cycle", sorted(cycles()))
 @given(data=st.data())
 @settings(max_examples=60)
 def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> None:
-    work = plan(job_of(Step(id="first", cycle=cycle))).steps[0].work
-    step = Step(id="only", cycle=cycle, values=cycles()[cycle].sample(Draw(data), work))
-    job = job_of(step)
+    dialect = data.draw(st.sampled_from(sorted(dialects())))
+    steps = sampled(cycle, Draw(data))
+    if not dialects()[dialect].words.compensate_left:
+        steps = tuple(s.changed(values={**s.values, "compensation": "planner"}) for s in steps)
+    job = job_of(*steps)
     planned = plan(job)
-    assume(planned.steps[0].answers.complete)
+    assume(all(s.answers.complete for s in planned.steps))
 
     engine = Engine()
-    checked = engine.check(Request(job, cell=CELL_MM))
+    checked = engine.check(Request(job, cell=CELL_MM, dialect=dialect))
 
     assert [f for f in checked.findings if f.severity == "stop"] == []
     stock = engine._stock
     assert stock is not None
-    shape = tuple(r for r in planned.steps[0].removals if not r.wanted_only)
+    shape = tuple(r for s in planned.steps for r in s.removals if not r.wanted_only)
     assert too_low(stock, shape)[2].size == 0
     target = heights_of(stock.grid, stock.block, shape)
     asked = float((stock.block.z1 - target).sum(dtype=np.float64))
@@ -68,8 +81,6 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
 @settings(max_examples=25)
 def test_most_samples_are_valid(cycle: str, data: st.DataObject) -> None:
     """The samples explore the cycle: the loop above would prove nothing if its input were mostly refused."""
-    work = plan(job_of(Step(id="first", cycle=cycle))).steps[0].work
-    values = cycles()[cycle].sample(Draw(data), work)
-    answers = cycles()[cycle].answers(values, work)
+    answers = plan(job_of(*sampled(cycle, Draw(data))), moves=False).steps[-1].answers
     assert not answers.missing
     assert all(p.field in {f.key for f in cycles()[cycle].fields} for p in answers.problems)

@@ -10,9 +10,9 @@ from bastler.core.job.frame import frame, read_setup
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import Kind
 from bastler.core.tooling.feeds import suggest_feed, suggest_speed
+from bastler.core.tooling.kinds import KINDS, read_tool
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
-from bastler.core.tooling.tools import KINDS, read_tool
 from tests.jobs import CORNERS, DRILL_68, END_MILL, FACE, LEFT, TOOLS, changed, plate
 
 GOOD = {"diameter": "10", "flute_length": "22"}

@@ -167,7 +167,7 @@ def test_entries_need_room() -> None:
 
 @given(first=st.floats(0.5, 20), less=st.floats(0, 5), smallest=st.floats(0.1, 5), depth=st.floats(0.1, 100))
 def test_pecks_go_down_to_the_bottom(first: float, less: float, smallest: float, depth: float) -> None:
-    z = Pecks(True, first, less, smallest).depths(2.0, 2.0 - depth)
+    z = Pecks(True, first, less=less, smallest=smallest).depths(2.0, 2.0 - depth)
     steps = -np.diff([2.0, *z])
     assert z[-1] == 2.0 - depth
     assert (steps > 0).all()

@@ -79,7 +79,14 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
     """What the person must type as a length is a dimension of the drawing."""
     one = cycles()[cycle]
     shown: set[str] = set()
-    for pattern in ({}, {"pattern": "grid"}, {"pattern": "circle"}, {"area": "rectangle"}):
+    for pattern in (
+        {},
+        {"pattern": "grid"},
+        {"pattern": "circle"},
+        {"pattern": "frame"},
+        {"area": "rectangle"},
+        {"by": "depth"},
+    ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
         step = plate().setups[0].steps[0].changed(cycle=cycle, values=typed)
         planned = plan(plate(step), moves=False).steps[0]

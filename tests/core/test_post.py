@@ -82,7 +82,7 @@ def test_canned_cycles_and_what_is_written_out() -> None:
     assert "G73" in posted(changed(BOLTS, peck="chip")).text
     shrinking = posted(changed(BOLTS, peck="retract", first_peck="6", peck_less="1", smallest_peck="2")).text
     assert "G83" not in shrinking
-    assert Pecks(True, 6, 1, 2).depths(0, -20) == [-6, -11, -15, -18, -20]
+    assert Pecks(True, 6, less=1, smallest=2).depths(0, -20) == [-6, -11, -15, -18, -20]
 
 
 def test_comments_hold_only_what_a_control_shows() -> None:

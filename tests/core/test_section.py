@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.geometry.path import Arc, Line, Path
+from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.section import CURVE_POINTS, profile
 from bastler.core.geometry.shapes import Bore, Box, Prism, Removal, height_at
 from bastler.core.verify.grid import surface
@@ -22,7 +23,9 @@ def removals(draw: st.DrawFn) -> Removal:
     centre = (draw(st.floats(0, 100)), draw(st.floats(0, 60)))
     floor = draw(st.floats(-25, 0))
     if draw(st.booleans()):
-        return Bore(centre, draw(st.floats(1, 20)), floor, draw(st.sampled_from((90.0, 118.0, 180.0))))
+        radius, flat = draw(st.floats(1, 20)), draw(st.sampled_from((0.0, 0.4, 1.0)))
+        slope = draw(st.sampled_from((0.0, 0.6, 1.0)))
+        return Bore(centre, Profile(radius, flat * radius, slope=slope, step=draw(st.sampled_from((0.0, 2.0)))), floor)
     width = draw(st.floats(4, 40))
     corner = draw(st.floats(0, width / 2))
     fillet = draw(st.sampled_from((0.0, min(1.0, corner))))

@@ -14,7 +14,7 @@ from bastler.core.demo import demo_job
 from bastler.core.fields import read
 from bastler.core.job.frame import FIELDS
 from bastler.core.quantities import Kind
-from bastler.core.tooling.tools import KINDS
+from bastler.core.tooling.kinds import KINDS
 from bastler.ui.app import application
 from bastler.ui.forms.editors import LineEditor, ListEditor, SegmentEditor, editor_for, shown_suggestion
 from bastler.ui.forms.form import Form

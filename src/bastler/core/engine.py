@@ -111,6 +111,7 @@ class Engine:
             progress(0.3 + 0.6 * high / max(len(motion), 1))
         judge.machine()
         judge.shape(stock)
+        judge.advice()
         if not len(motion):
             judge.findings.append(
                 Finding(

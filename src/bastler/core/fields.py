@@ -164,7 +164,7 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
             if text not in known:
                 raise Unusable(f"{one.label} can be {', '.join(known)}; “{text}” is none of them.")
             return text
-        case Kind.TEXT:
+        case Kind.TEXT | Kind.LINES:
             return text
         case Kind.POINTS:
             return parse_points(text, units)
@@ -174,6 +174,12 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
             return parse_cylinders(text, units)
         case Kind.TOOL:
             return _find_tool(text, work)
+        case Kind.THREAD:
+            from bastler.core.tooling.threads import find_thread
+
+            return find_thread(text)
+        case Kind.PATTERN:
+            return _find_pattern(one, text, work)
         case _:
             value = evaluate(text, one.kind, units)
     if one.kind is Kind.COUNT:
@@ -192,6 +198,16 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
             f"{one.label} must be at most {show(high, one.kind, units)}{word}; it is {show(value, one.kind, units)}."
         )
     return value
+
+
+def _find_pattern(one: Field, text: str, work: Any) -> Any:
+    """A kind of pattern that the step answers itself, or a named one of the job."""
+    if text in [key for key, _ in one.choices]:
+        return text
+    named = work.patterns.get(text) if work is not None else None
+    if named is None:
+        raise Unusable("The pattern that these holes lay on is gone. Choose another.")
+    return named
 
 
 def _find_tool(text: str, work: Any) -> Any:

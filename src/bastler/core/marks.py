@@ -54,6 +54,15 @@ class Sign(Struct, frozen=True):
     view: View = "top"
 
 
+class HoleSpot(Struct, frozen=True):
+    """A numbered hole of a pattern, made or left out; a click on it changes that while its field has the cursor."""
+
+    number: int
+    at: Point
+    radius: float
+    skipped: bool
+
+
 class CentreCross(Struct, frozen=True):
     """Chain lines through a centre, reaching ``reach`` mm along and across ``angle``."""
 
@@ -75,4 +84,4 @@ class SectionAt(Struct, frozen=True):
     y: float
 
 
-Mark = Distance | Radius | Angle | Sign | CentreCross | PitchCircle | SectionAt
+Mark = Distance | Radius | Angle | Sign | HoleSpot | CentreCross | PitchCircle | SectionAt

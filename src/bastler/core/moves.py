@@ -46,36 +46,102 @@ class Compensate(Struct, frozen=True):
     side: Literal["left", "right"] | None
 
 
+class Dwell(Struct, frozen=True):
+    """The tool stays where it is."""
+
+    seconds: float
+
+
+class Spindle(Struct, frozen=True):
+    """The spindle turns right or left, or stops; ``orient`` stops it at its marked angle."""
+
+    turn: Literal["right", "left", "stop", "orient"]
+
+
+class Pause(Struct, frozen=True):
+    """The program waits for the person (``optional``: only if the control's switch says so), with a message."""
+
+    text: str
+    optional: bool = False
+
+
+class Note(Struct, frozen=True):
+    """A comment in the program."""
+
+    text: str
+
+
+class OwnText(Struct, frozen=True):
+    """Lines of G-code that the person wrote."""
+
+    lines: tuple[str, ...]
+
+
 class Pecks(Struct, frozen=True):
-    """How a deep hole is drilled: ``first`` depth, each one ``less`` than before, never under ``smallest``."""
+    """How a deep hole is drilled: ``first`` depth, then ``next``, each one ``less`` than before, never under ``smallest``."""
 
     retract: bool
     first: float
+    next: float = 0.0
     less: float = 0.0
     smallest: float = 0.0
+
+    @property
+    def even(self) -> bool:
+        """Whether all pecks are alike, as canned cycles want them."""
+        return self.less <= 0 and abs((self.next or self.first) - self.first) < 1e-6
 
     def depths(self, top: float, bottom: float) -> list[float]:
         """Z after each peck, the last one ``bottom``."""
         result, z, peck = [], top, self.first
+        least = max(min(self.smallest, self.first), 1e-3)
         while z - peck > bottom + 1e-9:
             z -= peck
             result.append(z)
-            peck = max(peck - self.less, min(self.smallest, self.first), 1e-3)
+            peck = max(self.next if self.next and len(result) == 1 else peck - self.less, least)
         return [*result, bottom]
 
 
-class Drill(Struct, frozen=True):
-    """Holes at ``points`` from ``start`` (just above the metal) to ``bottom`` (the tip), both Z."""
+class Holes(Struct, frozen=True, kw_only=True):
+    """Holes at ``points`` from ``start`` (just above the metal) to ``bottom`` (the tip), both Z.
+
+    ``back`` is the Z between holes: ``start``, or higher where something stands in the way.
+    """
 
     points: tuple[Point, ...]
     start: float
     bottom: float
     feed: float
-    pecks: Pecks | None = None
+    back: float
     dwell_s: float = 0.0
 
 
-Move = Rapid | Feed | Turn | Compensate | Drill
+class Drill(Holes, frozen=True, kw_only=True):
+    """Drilled, out at rapid. The first ``slow_depth`` mm are fed at ``slow_feed``."""
+
+    pecks: Pecks | None = None
+    slow_depth: float = 0.0
+    slow_feed: float = 0.0
+
+
+class Bore(Holes, frozen=True, kw_only=True):
+    """Bored or reamed: out by ``feed``, at rapid with the spindle ``stop``ped, or ``shift``ed off the wall by
+    ``shift`` mm along +X with the spindle oriented."""
+
+    leave: Literal["feed", "stop", "shift"]
+    shift: float = 0.0
+
+
+class Tap(Holes, frozen=True, kw_only=True):
+    """Tapped with ``pitch`` at ``speed``; ``rigid``: spindle and feed in step, else in a floating holder."""
+
+    pitch: float
+    speed: float
+    left: bool = False
+    rigid: bool = True
+
+
+Move = Rapid | Feed | Turn | Compensate | Dwell | Spindle | Pause | Note | OwnText | Drill | Bore | Tap
 
 
 def follow(path: Path, feed: float, z: float | None = None) -> list[Move]:

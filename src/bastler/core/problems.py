@@ -13,12 +13,18 @@ class Problem(Struct, frozen=True):
     """One thing wrong at one field.
 
     ``blocks`` tells whether the step can still be planned (a doubtful depth per pass
-    is flagged but planned; a tool too big for its pocket is not planned).
+    is flagged but planned; a tool too big for its pocket is not planned). ``finding`` is the kind under
+    which the check repeats a problem that doesn't block.
     """
 
     field: str
     text: str
     blocks: bool = True
+    finding: str = ""
+
+    def at(self, field: str) -> Problem:
+        """The same at another field."""
+        return Problem(field, self.text, self.blocks, self.finding)
 
 
 class Unusable(Exception):

@@ -95,7 +95,15 @@ def test_every_way_of_drilling_reaches_the_bottom_at_every_point(
     first: float, less: float, retract: bool, dwell: float
 ) -> None:
     points = ((10.0, 10.0), (30.0, 12.5), (50.0, -3.0))
-    hole = Drill(points, 2.0, -17.5, 120.0, Pecks(retract, round(first, 3), less, 0.5), dwell)
+    hole = Drill(
+        points=points,
+        start=2.0,
+        bottom=-17.5,
+        feed=120.0,
+        back=2.0,
+        pecks=Pecks(retract, round(first, 3), less=less, smallest=0.5),
+        dwell_s=dwell,
+    )
     motion, program = read_back([Rapid(*points[0]), Rapid(z=2.0), hole, Rapid(z=22.0)])
     for x, y in points:
         here = (np.abs(motion.end[:, 0] - x) < 1e-6) & (np.abs(motion.end[:, 1] - y) < 1e-6)

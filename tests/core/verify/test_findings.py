@@ -130,7 +130,7 @@ def test_machine_limits() -> None:
 
 @pytest.mark.parametrize(
     ("old", "new", "kind"),
-    [("M3", "M5", "spindle-off"), (" F1", " (", "no-feed"), ("T2 M6", "T8 M6", "unknown-tool"), ("G81", "G84", "unknown-word"),
+    [("M3", "M5", "spindle-off"), (" F1", " (", "no-feed"), ("T2 M6", "T8 M6", "unknown-tool"), ("G81", "G87", "unknown-word"),
      ("G43 H2", "G43 H3", "wrong-offset"), ("G54", "G55", "work-offset")],
 )  # fmt: skip
 def test_slips_in_a_text(old: str, new: str, kind: str) -> None:

@@ -37,13 +37,25 @@ class Pick(Protocol):
         ...
 
 
+class SubStep(Struct, frozen=True):
+    """A single step that a recipe is made of; ``field`` is the recipe's field where its problems are shown."""
+
+    cycle: str
+    name: str
+    field: str
+    values: dict[str, str]
+
+
 class Cycle(Struct, frozen=True):
     """One kind of step.
+
+    ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
     ``plan`` gives the moves, starting anywhere above clearance height and ending at it;
     ``marks`` draws the fields (missing ones have their stand-in);
-    ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``;
+    ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``,
+    ``sample_before`` the steps that must come before them (a drilled hole for a tap);
     ``pictogram`` is a drawing in a 0..1 square: a word and its numbers, painted by the step card.
     """
 
@@ -60,6 +72,8 @@ class Cycle(Struct, frozen=True):
     marks: Callable[[Values, Work], list[Mark]]
     title: Callable[[Values], str]
     sample: Callable[[Pick, Work], dict[str, str]]
+    expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None
+    sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
 
     def field(self, key: str) -> Field:
         """The declaration of one field."""
@@ -84,42 +98,56 @@ class Cycle(Struct, frozen=True):
         return Values(known)
 
 
-def speed_fields(*, full_width: bool = False) -> tuple[Field, ...]:
-    """Spindle speed and feed, suggested from tool and material."""
+def speed_fields(*, full_width: bool = False, feed: bool = True, plunging: bool = False) -> tuple[Field, ...]:
+    """Spindle speed and feed, suggested from tool and material.
 
-    def speed(v: Values, w: Work) -> Suggestion:
+    ``feed=False``: a tap's feed follows from its pitch; ``plunging``: a mill goes straight down.
+    """
+
+    def suggest_rev(v: Values, w: Work) -> Suggestion:
         return suggest_speed(v.tool, w.material, w.machine)
 
-    def feed(v: Values, w: Work) -> Suggestion:
-        return suggest_feed(v.tool, w.material, w.machine, v.speed)
+    def suggest_rate(v: Values, w: Work) -> Suggestion:
+        return suggest_feed(v.tool, w.material, w.machine, v.speed, PLUNGE_SHARE if plunging else 1.0)
 
     def full(v: Values, _: Work) -> Suggestion:
-        return Suggestion(
-            f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", f"{FULL_WIDTH_SHARE:.0%} of the feed".replace("%", " %")
-        )
+        return Suggestion(f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", _share_of_feed(FULL_WIDTH_SHARE))
 
     positive = Limits(0, 100_000, low_open=True)
-    fields: tuple[Field, ...] = (
-        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=speed, limits=positive),
-        Field("feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=feed, limits=positive),
-    )  # fmt: skip
-    if full_width:
-        fields += (
+    fields = [
+        Field(
+            "speed",
+            "Spindle speed",
+            "Cut",
+            Kind.SPINDLE,
+            "How fast does the spindle turn?",
+            suggest=suggest_rev,
+            limits=positive,
+        )
+    ]
+    if feed:
+        fields.append(
             Field(
-                "feed_full", "Feed at full width", "Cut", Kind.FEED,
-                "How fast does it feed where the whole width of the tool is in metal?", suggest=full, limits=positive,
-            ),
-        )  # fmt: skip
-    return fields
+                "feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=suggest_rate, limits=positive
+            )
+        )
+    if full_width:
+        question = "How fast does it feed where the whole width of the tool is in metal?"
+        fields.append(
+            Field("feed_full", "Feed at full width", "Cut", Kind.FEED, question, suggest=full, limits=positive)
+        )
+    return tuple(fields)
+
+
+def _share_of_feed(share: float) -> str:
+    return f"{share * 100:.0f} % of the feed"
 
 
 def feed_down_field() -> Field:
     """Feed of helix, ramp and plunge."""
 
     def down(v: Values, _: Work) -> Suggestion:
-        return Suggestion(
-            f"{max(round(v.feed * PLUNGE_SHARE), 1)}", f"{PLUNGE_SHARE:.0%} of the feed".replace("%", " %")
-        )
+        return Suggestion(f"{max(round(v.feed * PLUNGE_SHARE), 1)}", _share_of_feed(PLUNGE_SHARE))
 
     return Field(
         "feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down,

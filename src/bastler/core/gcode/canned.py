@@ -1,46 +1,57 @@
-"""Canned drilling cycles G73, G81, G82, G83: which moves a control makes of them."""
+"""Canned hole cycles G73, G74, G76, G81 to G86, G89: which moves a control makes of them."""
 
 from __future__ import annotations
 
 from msgspec import Struct
 
-CANNED = (73, 81, 82, 83)
+PECKED = (73, 83)
+TAPPING = (74, 84)
+FEED_OUT = (85, 89)
+SHIFTED = 76
+CANNED = (73, 74, 76, 81, 82, 83, 84, 85, 86, 89)
+WITHOUT_DWELL = (81, 85, 86)
 CHIP_BREAK_BACK_MM = 0.5
 PECK_GAP_MM = 0.5
 
 
 class Hole(Struct, frozen=True):
-    """The words of a canned cycle: Z of start plane, of bottom and of return, mm; peck 0: none."""
+    """The words of a canned cycle: Z of start plane, of bottom and of return, mm; Q is the peck, or the shift of G76."""
 
     code: int
     start: float
     bottom: float
     back: float
-    peck: float = 0.0
+    q: float = 0.0
     dwell_s: float = 0.0
 
 
 Action = tuple[str, float]
-"""``rapid`` or ``feed`` to a Z, or ``dwell`` seconds."""
+"""``rapid`` or ``feed`` to a Z, ``dwell`` seconds, or ``shift`` along X from the hole's middle."""
 
 
 def hole_actions(hole: Hole) -> list[Action]:
     """What happens at one position, from the start plane to the return plane."""
     actions: list[Action] = [("rapid", hole.start)]
-    if hole.code in (81, 82) or hole.peck <= 0:
-        actions.append(("feed", hole.bottom))
-    else:
-        z = hole.start
-        while z > hole.bottom + 1e-9:
-            deeper = max(z - hole.peck, hole.bottom)
-            if z < hole.start:
-                if hole.code == 83:
-                    actions += [("rapid", hole.start), ("rapid", min(z + PECK_GAP_MM, hole.start))]
-                else:
-                    actions.append(("rapid", min(z + CHIP_BREAK_BACK_MM, hole.start)))
-            actions.append(("feed", deeper))
-            z = deeper
+    actions += _pecks(hole) if hole.code in PECKED and hole.q > 0 else [("feed", hole.bottom)]
     if hole.dwell_s > 0:
         actions.append(("dwell", hole.dwell_s))
+    if hole.code in (*TAPPING, *FEED_OUT):
+        actions.append(("feed", hole.start))
+    elif hole.code == SHIFTED:
+        return [*actions, ("shift", hole.q), ("rapid", hole.back), ("shift", 0.0)]
     actions.append(("rapid", hole.back))
+    return actions
+
+
+def _pecks(hole: Hole) -> list[Action]:
+    actions: list[Action] = []
+    z = hole.start
+    while z > hole.bottom + 1e-9:
+        deeper = max(z - hole.q, hole.bottom)
+        if z < hole.start and hole.code == 83:
+            actions += [("rapid", hole.start), ("rapid", min(z + PECK_GAP_MM, hole.start))]
+        elif z < hole.start:
+            actions.append(("rapid", min(z + CHIP_BREAK_BACK_MM, hole.start)))
+        actions.append(("feed", deeper))
+        z = deeper
     return actions

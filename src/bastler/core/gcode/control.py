@@ -17,6 +17,7 @@ from bastler.core.tooling.tools import Tool
 
 MM_PER_INCH = 25.4
 ARC_TOLERANCE_MM = 0.01
+PITCH_TOLERANCE_SHARE = 0.005
 MOST_OF_A_KIND = 40
 SHORTEST_FAST_RUN = 4
 AXES = "XYZ"
@@ -32,7 +33,7 @@ MODAL: Mapping[float, tuple[str, object]] = {
 MOTIONS = (0, 1, 2, 3, *CANNED)
 ACTIONS = (4, 28, 40, 41, 42, 43, 49, 53, 80)
 OFFSETS = (54, 55, 56, 57, 58, 59)
-KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 30)
+KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 19, 29, 30)
 KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDO"
 
 

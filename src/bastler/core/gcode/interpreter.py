@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.canned import CANNED, Hole, hole_actions
+from bastler.core.gcode.canned import CANNED, PECKED, SHIFTED, TAPPING, WITHOUT_DWELL, Hole, hole_actions
 from bastler.core.gcode.control import (
     ACTIONS,
     AXES,
@@ -21,6 +21,7 @@ from bastler.core.gcode.control import (
     MOST_OF_A_KIND,
     MOTIONS,
     OFFSETS,
+    PITCH_TOLERANCE_SHARE,
     SHORTEST_FAST_RUN,
     Control,
     Interpreted,
@@ -173,7 +174,7 @@ class Interpreter(Machine):
                     self.find("missing-word", "stop", "The spindle is started without a speed. Add S and rev/min.")
             elif m in (0, 1, 2, 30):
                 self._flush_chain()
-            if m in (5, 2, 30):
+            if m in (2, 5, 19, 30):
                 self.state.spindle = 0
 
     def _codes(self, codes: list[float], words: dict[str, float]) -> None:
@@ -315,11 +316,16 @@ class Interpreter(Machine):
         if s.nose[2] < hole.start:
             self._straight([s.nose[0], s.nose[1], hole.start], RAPID)
         self._straight([place[0], place[1], s.nose[2]], RAPID)
+        x, turning = place[0], s.spindle
         for what, value in hole_actions(hole):
             if what == "dwell":
                 self._wait(value)
+            elif what == "shift":
+                s.spindle, x = 0, place[0] + value
+                self._straight([x, place[1], s.nose[2]], RAPID)
+                s.spindle = 0 if value else turning
             else:
-                self._straight([place[0], place[1], value], RAPID if what == "rapid" else FEED)
+                self._straight([x, place[1], value], RAPID if what == "rapid" else FEED)
 
     def _new_hole(self, words: dict[str, float]) -> None:
         s = self.state
@@ -336,11 +342,29 @@ class Interpreter(Machine):
         start = words["R"] * s.scale + offset
         bottom = words["Z"] * s.scale + (offset if s.absolute else start)
         peck = abs(words.get("Q", 0.0)) * s.scale
-        if s.motion in (73, 83) and peck == 0:
-            self.find("missing-word", "stop", f"G{s.motion} has no peck. Add Q.")
-        dwell = words.get("P", 0.0) / 1000 if s.motion != 81 else 0.0
+        if s.motion in (*PECKED, SHIFTED) and peck == 0:
+            what = "shift off the wall" if s.motion == SHIFTED else "peck"
+            self.find("missing-word", "stop", f"G{s.motion} has no {what}. Add Q.")
+        if s.motion in TAPPING:
+            self._ask_for_pitch()
+        dwell = words.get("P", 0.0) / 1000 if s.motion not in WITHOUT_DWELL else 0.0
         back = s.before_hole if s.return_high else start
         s.hole = Hole(s.motion, start, bottom, max(back, start), peck, dwell)
+
+    def _ask_for_pitch(self) -> None:
+        """A tap whose feed and speed don't make its pitch tears the thread."""
+        s = self.state
+        tool = self.control.tools.get(s.tool)
+        if tool is None or tool.pitch <= 0 or s.speed <= 0:
+            return
+        pitch = s.feed if s.feed_mode == "rev" else s.feed / s.speed
+        if abs(pitch - tool.pitch) > PITCH_TOLERANCE_SHARE * tool.pitch:
+            right = tool.pitch * (1 if s.feed_mode == "rev" else s.speed) / s.scale
+            self.find(
+                "wrong-pitch",
+                "stop",
+                f"F and S make a pitch of {pitch:.3f} mm; the tap T{tool.number} has {tool.pitch:.3f}. Write F{right:.3f}.",
+            )
 
     def _may_run_fast(self) -> bool:
         s = self.state

@@ -4,7 +4,7 @@
 alike: how *deep* a point of the plane lies inside its outline (mm, negative outside), and how far its
 surface *rises* above its floor at that depth.
 *Prism*: upright walls on a rounded rectangle, flat floor, optional fillet at the foot of the walls.
-*Bore*: a round hole with a conical point.
+*Bore*: a round hole with the underside of the tool that made it.
 No NumPy here: the window draws these before NumPy is loaded.
 """
 
@@ -16,6 +16,7 @@ from typing import Any, Protocol
 from msgspec import Struct
 
 from bastler.core.geometry.path import Arc, Path, Point, rounded_rectangle
+from bastler.core.geometry.profile import Profile
 
 Bounds = tuple[float, float, float, float]
 Numbers = Any
@@ -150,37 +151,36 @@ class Prism(Struct, frozen=True):
 
 
 class Bore(Struct, frozen=True):
-    """A hole of ``radius`` down to ``full_z``, below it a cone of ``point_angle`` degrees."""
+    """A hole as a tool leaves it that goes straight down to ``tip`` (Z) at ``centre``."""
 
     centre: Point
-    radius: float
-    full_z: float
-    point_angle: float = 180.0
+    profile: Profile
+    tip: float
     wanted_only: bool = False
 
     @property
-    def tip_length(self) -> float:
-        """Height of the cone, mm."""
-        return self.radius / math.tan(math.radians(self.point_angle / 2)) if self.point_angle < 180 else 0.0
+    def radius(self) -> float:
+        """Radius of the full hole, mm."""
+        return self.profile.radius
 
     @property
     def floor(self) -> float:
         """Z of the point."""
-        return self.full_z - self.tip_length
+        return self.tip
 
     @property
     def flat(self) -> bool:
         """See :class:`Removal`."""
-        return self.point_angle >= 180
+        return self.profile.is_flat
 
     def depth(self, x: Numbers, y: Numbers) -> Numbers:
         """See :class:`Removal`."""
         dx, dy = x - self.centre[0], y - self.centre[1]
-        return self.radius - (dx * dx + dy * dy) ** 0.5
+        return self.profile.radius - (dx * dx + dy * dy) ** 0.5
 
     def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        return self.tip_length * (1 - depth / self.radius)
+        return self.profile.height(self.profile.radius - depth)
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`."""

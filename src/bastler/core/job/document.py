@@ -42,6 +42,14 @@ class ToolRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=True
     values: dict[str, Typed] = field(default_factory=dict)
 
 
+class PatternRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A named pattern; ``values`` as typed. Steps name it by its id."""
+
+    id: str = field(default_factory=lambda: "#" + new_id())
+    name: Typed = ""
+    values: dict[str, Typed] = field(default_factory=dict)
+
+
 class Step(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One feature and how it is cut; ``values`` as typed, by field of its cycle."""
 
@@ -70,6 +78,7 @@ class Job(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     name: Typed = "New job"
     units: Units = "mm"
     tools: tuple[ToolRecord, ...] = ()
+    patterns: tuple[PatternRecord, ...] = ()
     setups: Annotated[tuple[Setup, ...], Meta(min_length=1)] = (Setup(),)
 
     def with_setup(self, setup: Setup, index: int = 0) -> Job:

@@ -14,12 +14,14 @@ from msgspec import Struct
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.geometry.shapes import Box
 from bastler.core.job.document import Job, Setup
+from bastler.core.planning.patterns import NamedPattern
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.kinds import read_tool
 from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import Material, materials
-from bastler.core.tooling.tools import Tool, read_tool
+from bastler.core.tooling.tools import Tool
 
 SIZE = Limits(0, 5_000, low_open=True)
 ALLOWANCE = Limits(0, 500)
@@ -203,6 +205,6 @@ def read_tools(job: Job) -> tuple[Mapping[int, Tool], tuple[Answers, ...]]:
     return usable, tuple(answers)
 
 
-def work_of(job: Job, f: Frame, tools: Mapping[int, Tool]) -> Work:
+def work_of(job: Job, f: Frame, tools: Mapping[int, Tool], patterns: Mapping[str, NamedPattern]) -> Work:
     """The frame that the first step is planned in."""
-    return Work(f.block, f.part, f.clearance, f.material, f.machine, tools, (), job.units)
+    return Work(f.block, f.part, f.clearance, f.material, f.machine, tools, patterns, (), job.units)

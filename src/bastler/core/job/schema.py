@@ -11,7 +11,7 @@ from bastler.core.fields import Field
 from bastler.core.job.document import Job
 from bastler.core.job.frame import FIELDS
 from bastler.core.quantities import Kind, unit_word
-from bastler.core.tooling.tools import KINDS
+from bastler.core.tooling.kinds import KINDS
 
 
 def _values(fields: tuple[Field, ...]) -> dict[str, Any]:

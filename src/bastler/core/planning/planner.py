@@ -13,7 +13,9 @@ from bastler.core.geometry.shapes import Bounds, Removal
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame, frame, read_setup, read_tools, work_of
 from bastler.core.moves import Move
+from bastler.core.planning.patterns import NamedPattern, read_patterns
 from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
 from bastler.core.tooling.tools import Tool
 
 
@@ -21,7 +23,8 @@ class StepPlan(Struct, frozen=True):
     """A step with all that follows from it.
 
     ``number`` counts from 1 in the order of the list; ``moves`` is empty while the step asks for
-    something; ``removals`` are drawn from stand-ins then and not cut.
+    something; ``removals`` are drawn from stand-ins then and not cut. A recipe's ``parts`` are the single
+    steps that it stands for, in order; their moves are written instead of its own.
     """
 
     step: Step
@@ -31,6 +34,7 @@ class StepPlan(Struct, frozen=True):
     work: Work
     removals: tuple[Removal, ...]
     moves: tuple[Move, ...]
+    parts: tuple[StepPlan, ...] = ()
 
     @property
     def ready(self) -> bool:
@@ -41,6 +45,8 @@ class StepPlan(Struct, frozen=True):
     def tool(self) -> Tool | None:
         """The tool it uses, if known."""
         tool = self.answers.values.get("tool")
+        if self.parts:
+            return self.parts[0].tool
         return tool if isinstance(tool, Tool) else None
 
     @property
@@ -63,6 +69,8 @@ class Plan(Struct, frozen=True):
     tool_answers: tuple[Answers, ...]
     frame: Frame
     tools: Mapping[int, Tool]
+    patterns: Mapping[str, NamedPattern]
+    pattern_answers: tuple[Answers, ...]
     steps: tuple[StepPlan, ...]
     order: tuple[int, ...]
 
@@ -112,14 +120,17 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     answers = read_setup(setup, job.units)
     f = frame(setup, answers)
     tools, tool_answers = read_tools(job)
-    start = work_of(job, f, tools)
+    patterns, pattern_answers = read_patterns(job.patterns, job.units)
+    start = work_of(job, f, tools, patterns)
     blocked = bool(answers.missing or answers.problems)
     steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked)
     if setup.gather_by_tool and not blocked:
         order = _gathered(steps, order)
         full = order + [i for i in range(len(steps)) if i not in order]
         steps, _ = _in_order(setup, start, full, moves)
-    return Plan(job, setup, answers, tool_answers, f, tools, tuple(steps), tuple(order) if not blocked else ())
+    return Plan(
+        job, setup, answers, tool_answers, f, tools, patterns, pattern_answers, tuple(steps), tuple(order) if not blocked else ()
+    )  # fmt: skip
 
 
 def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) -> tuple[list[StepPlan], list[int]]:
@@ -137,14 +148,41 @@ def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) 
 def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cycle = cycles()[step.cycle]
     answers = cycle.answers(step.values, work)
+    wanted = moves and step.on and answers.complete
+    if cycle.expand is not None:
+        return _plan_recipe(step, number, cycle, answers, work, wanted)
     try:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
-    wanted = moves and step.on and answers.complete
     return StepPlan(
         step, number, cycle, answers, work, removals, tuple(cycle.plan(answers.values, work)) if wanted else ()
     )
+
+
+def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:
+    """A recipe: its single steps planned one after another; what is wrong with one is wrong with the recipe."""
+    assert cycle.expand is not None
+    try:
+        singles = cycle.expand(cycle.drawable(answers), work)
+    except (Unanswered, ArithmeticError, ValueError):
+        singles = ()
+    parts: list[StepPlan] = []
+    problems = list(answers.problems)
+    then = work
+    for single in singles:
+        part = _plan_step(
+            Step(id=step.id, cycle=single.cycle, name=single.name, values=single.values), number, then, wanted
+        )
+        parts.append(part)
+        then = then.after(part.removals)
+        where = single.field if single.field not in answers.hidden else "tool"
+        problems += [p.at(where) for p in part.answers.problems]
+        if part.answers.missing and not answers.missing:
+            problems.append(Problem(where, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
+    judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    removals = tuple(r for p in parts for r in p.removals)
+    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts))
 
 
 def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:

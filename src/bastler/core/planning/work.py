@@ -6,12 +6,15 @@ outer size, *done* the removals of the steps before.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
+from typing import Any
 
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.geometry.shapes import Bounds, Box, Removal
+from bastler.core.geometry.path import Point
+from bastler.core.geometry.shapes import Bore, Bounds, Box, Removal
 from bastler.core.quantities import Units
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
@@ -19,10 +22,11 @@ from bastler.core.tooling.tools import Tool
 
 ABOVE_METAL_MM = 2.0
 """Rapid moves stop this far above metal."""
+SAME_CENTRE_MM = 0.02
 
 
 class Work(Struct, frozen=True):
-    """The frame a step is planned in; program coordinates, mm."""
+    """The frame a step is planned in; program coordinates, mm. ``patterns``: the job's, resolved, by id."""
 
     block: Box
     part: Box
@@ -30,6 +34,7 @@ class Work(Struct, frozen=True):
     material: Material
     machine: Machine
     tools: Mapping[int, Tool]
+    patterns: Mapping[str, Any]
     done: tuple[Removal, ...] = ()
     units: Units = "mm"
 
@@ -41,6 +46,22 @@ class Work(Struct, frozen=True):
             return self.block.z0
         inside = (x0, x1, y0, y1)
         return min([self.block.z1, *(r.floor for r in self.done if not r.wanted_only and r.covers(inside))])
+
+    def hole_radius(self, at: Point, z: float) -> float:
+        """Radius of the hole that steps before made round a point, at a height; 0 where there is metal.
+
+        Below the block it is as wide as anything.
+        """
+        if z <= self.block.z0:
+            return math.inf
+        here = [r for r in self.done if isinstance(r, Bore) and math.dist(r.centre, at) < SAME_CENTRE_MM and r.tip <= z]
+        return max((r.profile.radius_at(z - r.tip) for r in here), default=0.0)
+
+    def is_open(self, at: Point, z: float, radius: float) -> bool:
+        """Whether steps before took all metal within ``radius`` of a point at a height."""
+        if self.hole_radius(at, z) >= radius:
+            return True
+        return any(not isinstance(r, Bore) and r.floor <= z and r.depth(*at) >= radius for r in self.done)
 
     def after(self, removals: tuple[Removal, ...]) -> Work:
         """The same frame once a step has cut its shape."""

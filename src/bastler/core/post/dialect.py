@@ -54,6 +54,13 @@ class Words(Struct, frozen=True):
     metric: str
     inch: str
     centre: list[str]
+    dwell: str
+    spindle_right: str
+    spindle_left: str
+    spindle_stop: str
+    spindle_orient: str
+    pause: str
+    optional_pause: str
 
 
 class Blocks(Struct, frozen=True):
@@ -64,22 +71,31 @@ class Blocks(Struct, frozen=True):
     first_tool: list[str]
     approach: list[str]
     same_tool: list[str]
+    resume: list[str]
+    pause: list[str]
     step: list[str]
     end: list[str]
 
 
-class Drilling(Struct, frozen=True):
-    """Canned cycles and what is written out instead."""
+class HoleWords(Struct, frozen=True):
+    """Canned cycles for holes. An empty one: the control lacks it, and the moves are written out."""
 
     straight: str
     dwell: str
     retract: str
     chip: str
+    feed_out: str
+    feed_out_dwell: str
+    stop_out: str
+    shift_out: str
+    tap_right: str
+    tap_left: str
+    rigid: str
     return_to_start: str
+    return_high: str
     cancel: str
-    shrinking_pecks: bool
+    uneven_pecks: bool
     pecks_with_dwell: bool
-    written_out_dwell: str
     chip_break_back: float
     peck_gap: float
 
@@ -97,11 +113,11 @@ class Dialect(Struct, frozen=True):
     modal: Modal
     words: Words
     blocks: Blocks
-    drilling: Drilling
+    holes: HoleWords
 
 
 _PARTS: Mapping[str, Any] = {
-    "numbers": Numbers, "lines": Lines, "modal": Modal, "words": Words, "blocks": Blocks, "drilling": Drilling,
+    "numbers": Numbers, "lines": Lines, "modal": Modal, "words": Words, "blocks": Blocks, "holes": HoleWords,
 }  # fmt: skip
 
 

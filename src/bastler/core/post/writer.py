@@ -8,17 +8,35 @@ adds up; arc centres are computed from the rounded start.
 from __future__ import annotations
 
 import unicodedata
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.moves import Compensate, Drill, Feed, Move, Rapid, Turn
+from bastler.core.moves import (
+    Bore,
+    Compensate,
+    Drill,
+    Dwell,
+    Feed,
+    Move,
+    Note,
+    OwnText,
+    Pause,
+    Rapid,
+    Spindle,
+    Tap,
+    Turn,
+)
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
+from bastler.core.post.holes import canned, written_out
+from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
 _PLAIN = str.maketrans({"×": "x", "Ø": "D", "°": " deg", "–": "-", "−": "-", "ß": "ss", "→": "-", "“": "", "”": ""})
+SAME_PLACE_MM = 2e-3
 
 
 class Program(Struct, frozen=True):
@@ -35,35 +53,43 @@ class Program(Struct, frozen=True):
 
 
 def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
-    """The G-code of a plan; steps that ask for something are left out (the caller decides whether that may be)."""
-    writer = _Writer(plan, dialect)
+    """The G-code of a plan; steps that ask for something are left out (the caller decides whether that may be).
+
+    Raises :class:`Unusable` for a step that this control can't do.
+    """
+    for one in plan.cut:
+        wanting = any(isinstance(m, Compensate) for part in (one, *one.parts) for m in part.moves)
+        if wanting and not dialect.words.compensate_left:
+            raise Unusable(
+                f"Step {one.number} ({one.full_name}) leaves the tool's radius to the control, which {dialect.title} "
+                "can't. Choose “Bastler” at Wall path by."
+            )
+    writer = Writer(plan, dialect)
     units = dialect.words.metric if plan.job.units == "mm" else dialect.words.inch
     writer.block(dialect.blocks.start, program=f"{program_number:04d}", name=writer.plain(plan.job.name), units=units)
-    before: StepPlan | None = None
     for one in plan.cut:
-        writer.step(one, before)
-        before = one
+        writer.step(one)
     writer.current = -1
     writer.block(dialect.blocks.end)
     return Program("\n".join(writer.lines) + "\n", tuple(writer.steps), plan.job.name)
 
 
-@dataclass
-class _Writer:
-    plan: Plan
-    dialect: Dialect
-    lines: list[str] = field(default_factory=list)
-    steps: list[int] = field(default_factory=list)
-    current: int = -1
-    _modal: dict[str, str] = field(default_factory=dict)
-    _next: int = 0
-    _pending: str = ""
+class Writer:
+    """Collects lines; remembers what the control knows by then."""
 
-    def __post_init__(self) -> None:
-        self._next = self.dialect.lines.first
-        self.inch = self.plan.job.units == "inch"
+    def __init__(self, plan: Plan, dialect: Dialect) -> None:
+        self.plan, self.dialect = plan, dialect
+        self.lines: list[str] = []
+        self.steps: list[int] = []
+        self.current = -1
+        self.inch = plan.job.units == "inch"
         self.here: list[float | None] = [None, None, None]
         self.tool: Tool | None = None
+        self._spindle: tuple[str, str] = ("", "")
+        self._first_tool = True
+        self._modal: dict[str, str] = {}
+        self._next = dialect.lines.first
+        self._pending = ""
 
     # numbers and words
 
@@ -84,11 +110,16 @@ class _Writer:
         """What the control will read back, in mm."""
         return float(self.length(mm)) * (MM_PER_INCH if self.inch else 1.0)
 
-    def feed(self, mm_per_min: float) -> str:
-        """A feed in the program's units."""
+    def feed(self, mm_per_min: float, more: int = 0) -> str:
+        """A feed in the program's units, with ``more`` decimals than usual where a pitch hangs on it."""
         n = self.dialect.numbers
         value, decimals = (mm_per_min / MM_PER_INCH, n.feed_inch) if self.inch else (mm_per_min, n.feed)
-        return f"{max(value, 10.0**-decimals):.{decimals}f}"
+        text = f"{max(value, 10.0 ** -(decimals + more)):.{decimals + more}f}"
+        return text.rstrip("0").rstrip(".") if more else text
+
+    def speed(self, rev_per_min: float) -> str:
+        """A spindle speed."""
+        return f"{rev_per_min:.{self.dialect.numbers.spindle}f}"
 
     def line(self, *words: str) -> None:
         """One line; empty words are left out."""
@@ -113,52 +144,96 @@ class _Writer:
         self._modal[key] = word
         return word
 
+    def forget(self) -> None:
+        """What is modal must be said again."""
+        self._modal = {}
+
     # steps
 
-    def step(self, one: StepPlan, before: StepPlan | None) -> None:
-        """Tool change as needed, then the step's moves."""
-        blocks, tool = self.dialect.blocks, one.tool
-        assert tool is not None  # a ready step has one
+    def step(self, one: StepPlan) -> None:
+        """A step: its parts one after another, each with its tool."""
         self.current = one.number - 1
-        self.block(blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
-        speed = f"{one.answers.values.speed:.{self.dialect.numbers.spindle}f}"
-        clearance = self.length(self.plan.frame.clearance)
-        moves = list(one.moves)
-        if before is None or before.tool != tool:
+        self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
+        for part in one.parts or (one,):
+            if part is not one and part.moves:
+                self.block(self.dialect.blocks.step, step=self.plain(part.full_name))
+            moves = list(part.moves)
+            if part.tool is not None and moves:
+                moves = self._take(part, moves)
+            for move in moves:
+                self.move(move)
+
+    def _take(self, part: StepPlan, moves: list[Move]) -> list[Move]:
+        """Have the part's tool in a turning spindle; the moves that are left to write."""
+        blocks, tool, words = self.dialect.blocks, part.tool, self.dialect.words
+        assert tool is not None
+        turn = words.spindle_left if tool.left_hand else words.spindle_right
+        spindle = (self.speed(part.answers.values.speed), turn)
+        values = {
+            "number": str(tool.number), "tool": self.plain(tool.name), "speed": spindle[0], "turn": turn,
+            "clearance": self.length(self.plan.frame.clearance), "work_offset": self.plan.setup.work_offset,
+        }  # fmt: skip
+        if self.tool != tool:
             first = moves.pop(0)
             assert isinstance(first, Rapid)
             assert first.x is not None
             assert first.y is not None
-            values = {
-                "number": str(tool.number), "tool": self.plain(tool.name), "speed": speed, "clearance": clearance,
-                "work_offset": self.plan.setup.work_offset, "x": self.length(first.x), "y": self.length(first.y),
-            }  # fmt: skip
-            self.block(blocks.first_tool if before is None else blocks.tool_change, **values)
+            values |= {"x": self.length(first.x), "y": self.length(first.y)}
+            self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
             self.block(blocks.approach, **values)
-            self._modal = {"motion": self.dialect.words.rapid}
+            self._first_tool = False
+            self._modal = {"motion": words.rapid}
             self.here = [self.rounded(first.x), self.rounded(first.y), self.rounded(self.plan.frame.clearance)]
             self.tool = tool
-        elif before.answers.values.speed != one.answers.values.speed:
-            self.block(blocks.same_tool, speed=speed)
-        for move in moves:
-            self.move(move)
+        elif not self._spindle[1]:
+            self.block(blocks.resume, **values)
+        elif self._spindle != spindle:
+            self.block(blocks.same_tool, **values)
+        self._spindle = spindle
+        return moves
 
     def move(self, move: Move) -> None:
-        """One move as one line, or as a canned cycle."""
-        match move:
-            case Rapid():
-                self.straight(self.dialect.words.rapid, move.x, move.y, move.z, "")
-            case Feed():
-                self.straight(self.dialect.words.feed, move.x, move.y, move.z, self.feed(move.feed))
-            case Turn():
-                self.arc(move)
-            case Compensate():
-                words = self.dialect.words
-                by_side = {"left": words.compensate_left, "right": words.compensate_right, None: words.compensate_off}
-                assert self.tool is not None
-                self._pending = by_side[move.side].format(number=self.tool.number)
-            case Drill():
-                self.drill(move)
+        """One move as one line, as a canned cycle, or written out."""
+        self._WRITERS[type(move)](self, move)
+
+    def _rapid(self, move: Rapid) -> None:
+        self.straight(self.dialect.words.rapid, move.x, move.y, move.z, "")
+
+    def _feed(self, move: Feed) -> None:
+        self.straight(self.dialect.words.feed, move.x, move.y, move.z, self.feed(move.feed))
+
+    def _compensate(self, move: Compensate) -> None:
+        words = self.dialect.words
+        by_side = {"left": words.compensate_left, "right": words.compensate_right, None: words.compensate_off}
+        assert self.tool is not None
+        self._pending = by_side[move.side].format(number=self.tool.number)
+
+    def _dwell(self, move: Dwell) -> None:
+        self.line(self.dialect.words.dwell.format(dwell_ms=f"{move.seconds * 1000:.0f}", dwell_s=f"{move.seconds:.2f}"))
+
+    def _turn_spindle(self, move: Spindle) -> None:
+        words = self.dialect.words
+        self.line({"right": words.spindle_right, "left": words.spindle_left, "stop": words.spindle_stop,
+                   "orient": words.spindle_orient}[move.turn])  # fmt: skip
+
+    def _pause(self, move: Pause) -> None:
+        word = self.dialect.words.optional_pause if move.optional else self.dialect.words.pause
+        self.block(self.dialect.blocks.pause, pause=word, message=self.plain(move.text))
+        self._spindle = ("", "")
+
+    def _note(self, move: Note) -> None:
+        for text in move.text.splitlines():
+            if self.plain(text):
+                self.line(self.dialect.comment.format(text=self.plain(text)))
+
+    def _own_text(self, move: OwnText) -> None:
+        """The person's lines as they are; what the control knows afterwards is not ours to guess."""
+        for text in move.lines:
+            self.lines.append(text)
+            self.steps.append(self.current)
+        self.forget()
+        self.here = [None, None, None]
+        self.tool, self._spindle = None, ("", "")
 
     def straight(self, motion: str, x: float | None, y: float | None, z: float | None, feed: str) -> None:
         """A straight move; one that goes nowhere is not written."""
@@ -183,17 +258,18 @@ class _Writer:
         return f"{axis}{self.length(value)}"
 
     def feed_word(self, feed: str) -> str:
+        """F with a feed, or nothing while it repeats."""
         return self.modal("feed", f"F{feed}", self.dialect.modal.feed) if feed else ""
 
-    def arc(self, turn: Turn) -> None:
+    def _arc(self, turn: Turn) -> None:
         """An arc or helix with its centre from the start; one without length is not written."""
         words = self.dialect.words
         start_x, start_y = self.here[0], self.here[1]
         assert start_x is not None
         assert start_y is not None
         end = (self.rounded(turn.x), self.rounded(turn.y))
-        full = abs(turn.x - start_x) < 2e-3 and abs(turn.y - start_y) < 2e-3
-        if full and max(abs(turn.centre[0] - start_x), abs(turn.centre[1] - start_y)) < 2e-3:
+        full = abs(turn.x - start_x) < SAME_PLACE_MM and abs(turn.y - start_y) < SAME_PLACE_MM
+        if full and max(abs(turn.centre[0] - start_x), abs(turn.centre[1] - start_y)) < SAME_PLACE_MM:
             return
         motion = words.counter_clockwise if turn.ccw else words.clockwise
         if not full and end == (start_x, start_y):
@@ -214,49 +290,41 @@ class _Writer:
             self.feed_word(self.feed(turn.feed)),
         )
 
-    # holes
-
-    def drill(self, d: Drill) -> None:
-        """A canned cycle where the dialect has one for it, moves otherwise."""
-        table = self.dialect.drilling
-        shrinking = d.pecks is not None and d.pecks.less > 0
-        if d.pecks and ((shrinking and not table.shrinking_pecks) or (d.dwell_s > 0 and not table.pecks_with_dwell)):
-            self.drill_written_out(d)
+    def _holes(self, move: Drill | Bore | Tap) -> None:
+        """A canned cycle where the dialect has one that does it, moves otherwise."""
+        template = canned(move, self.dialect.holes)
+        if not template:
+            for simple in written_out(move, self.dialect.holes):
+                self.move(simple)
             return
-        if d.pecks is None:
-            template = table.dwell if d.dwell_s > 0 else table.straight
-        else:
-            template = table.retract if d.pecks.retract else table.chip
+        table = self.dialect.holes
+        tap_feed, speed, left, rigid = 0.0, "", False, False
+        if isinstance(move, Tap):
+            tap_feed, speed, left, rigid = move.pitch * move.speed, self.speed(move.speed), move.left, move.rigid
+        if rigid and table.rigid:
+            self.line(table.rigid.format(speed=speed))
+        peck = move.pecks.first if isinstance(move, Drill) and move.pecks else 0.0
         values = {
-            "bottom": self.length(d.bottom), "start": self.length(d.start), "feed": self.feed(d.feed),
-            "dwell_ms": f"{d.dwell_s * 1000:.0f}", "peck": self.length(d.pecks.first) if d.pecks else "",
+            "bottom": self.length(move.bottom), "start": self.length(move.start), "feed": self.feed(move.feed),
+            "tap_feed": self.feed(tap_feed, 3), "dwell_ms": f"{move.dwell_s * 1000:.0f}", "peck": self.length(peck),
+            "shift": self.length(move.shift if isinstance(move, Bore) else 0.0), "left": "left" if left else "",
         }  # fmt: skip
-        for i, point in enumerate(d.points):
+        high = self.rounded(move.back) > self.rounded(move.start)
+        if high:
+            self.move(Rapid(z=move.back))
+        for i, point in enumerate(move.points):
             place = f"X{self.length(point[0])} Y{self.length(point[1])}"
-            if i == 0:
-                self.line(table.return_to_start, template.format(place=place, **values))
-            else:
-                self.line(place)
-            self.here = [self.rounded(point[0]), self.rounded(point[1]), self.rounded(d.start)]
+            back = table.return_high if high else table.return_to_start
+            self.line(back, template.format(place=place, **values)) if i == 0 else self.line(place)
+            self.here = [
+                self.rounded(point[0]),
+                self.rounded(point[1]),
+                self.rounded(move.back if high else move.start),
+            ]
         self.line(table.cancel)
-        self._modal = {}
+        self.forget()
 
-    def drill_written_out(self, d: Drill) -> None:
-        table = self.dialect.drilling
-        assert d.pecks is not None
-        for x, y in d.points:
-            self.move(Rapid(x, y))
-            self.move(Rapid(z=d.start))
-            z = d.start
-            depths = d.pecks.depths(d.start, d.bottom)
-            for depth in depths:
-                if z < d.start and d.pecks.retract:
-                    self.move(Rapid(z=d.start))
-                    self.move(Rapid(z=min(z + table.peck_gap, d.start)))
-                elif z < d.start:
-                    self.move(Feed(None, None, min(z + table.chip_break_back, d.start), d.feed))
-                self.move(Feed(None, None, depth, d.feed))
-                z = depth
-            if d.dwell_s > 0:
-                self.line(table.written_out_dwell.format(dwell_ms=f"{d.dwell_s * 1000:.0f}"))
-            self.move(Rapid(z=d.start))
+    _WRITERS: dict[type, Callable[[Writer, Any], None]] = {
+        Rapid: _rapid, Feed: _feed, Turn: _arc, Compensate: _compensate, Dwell: _dwell, Spindle: _turn_spindle, Pause: _pause,
+        Note: _note, OwnText: _own_text, Drill: _holes, Bore: _holes, Tap: _holes,
+    }  # fmt: skip

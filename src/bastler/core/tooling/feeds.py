@@ -6,6 +6,9 @@ n = 1000 vc / (π D) and vf = n z fz, the definitions of DIN 6580.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+
+from msgspec import Struct
 
 from bastler.core.fields import Suggestion
 from bastler.core.quantities import show
@@ -14,23 +17,50 @@ from bastler.core.tooling.materials import Material
 from bastler.core.tooling.tools import Tool
 
 LARGEST_FEED_PER_TOOTH_MM = 0.25
-FACE_MILL_FEED_PER_TOOTH_SHARE = 0.35
+LARGEST_FEED_PER_REV_MM = 0.4
 PLUNGE_SHARE = 0.3
 FULL_WIDTH_SHARE = 0.6
 
 
+class Way(Struct, frozen=True):
+    """How a kind of tool cuts, against the table values of mills or drills: shares of speed and of feed."""
+
+    table: str
+    speed: float
+    feed: float
+
+
+WAYS: Mapping[str, Way] = {
+    "face-mill": Way("mill", 1.0, 0.35),
+    "end-mill": Way("mill", 1.0, 1.0),
+    "ball-mill": Way("mill", 1.0, 0.8),
+    "taper-mill": Way("mill", 0.9, 0.7),
+    "thread-mill": Way("mill", 0.8, 0.5),
+    "boring-bar": Way("mill", 0.7, 0.2),
+    "drill": Way("drill", 1.0, 1.0),
+    "insert-drill": Way("drill", 1.6, 0.3),
+    "spot-drill": Way("drill", 0.9, 0.6),
+    "centre-drill": Way("drill", 0.8, 0.4),
+    "countersink": Way("drill", 0.5, 0.5),
+    "reamer": Way("drill", 0.4, 1.2),
+    "tap": Way("drill", 0.4, 1.0),
+}
+"""Shares by kind: rules of thumb of the trade, on top of the material table."""
+
+
 def cutting_speed(tool: Tool, material: Material) -> float:
     """Cutting speed to start with, m/min."""
-    table = material.vc_drill if tool.kind == "drill" else material.vc_mill
-    return table[tool.material]
+    way = WAYS[tool.kind]
+    table = material.vc_drill if way.table == "drill" else material.vc_mill
+    return table[tool.material] * way.speed
 
 
 def feed_per_tooth(tool: Tool, material: Material) -> float:
     """Feed per tooth to start with, mm (per edge of a drill too)."""
-    if tool.kind == "drill":
-        return min(material.f_drill * tool.diameter, 0.4) / tool.flutes
-    share = FACE_MILL_FEED_PER_TOOTH_SHARE if tool.kind == "face-mill" else 1.0
-    return min(material.fz_mill * tool.diameter * share, LARGEST_FEED_PER_TOOTH_MM)
+    way = WAYS[tool.kind]
+    if way.table == "drill":
+        return min(material.f_drill * tool.diameter * way.feed, LARGEST_FEED_PER_REV_MM) / tool.flutes
+    return min(material.fz_mill * tool.diameter * way.feed, LARGEST_FEED_PER_TOOTH_MM)
 
 
 def suggest_speed(tool: Tool, material: Material, machine: Machine) -> Suggestion:
@@ -44,9 +74,9 @@ def suggest_speed(tool: Tool, material: Material, machine: Machine) -> Suggestio
     return Suggestion(show(_round(speed), digits=0), reason)
 
 
-def suggest_feed(tool: Tool, material: Material, machine: Machine, speed: float) -> Suggestion:
+def suggest_feed(tool: Tool, material: Material, machine: Machine, speed: float, share: float = 1.0) -> Suggestion:
     """Feed in mm/min at ``speed`` rev/min, within the machine's limit."""
-    fz = feed_per_tooth(tool, material)
+    fz = feed_per_tooth(tool, material) * share
     feed = speed * tool.flutes * fz
     reason = f"{show(fz)} mm per edge × {tool.flutes} at {show(speed, digits=0)}/min"
     if feed > machine.feed_limit:

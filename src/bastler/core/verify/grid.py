@@ -51,6 +51,14 @@ class Grid(Struct, frozen=True):
         """The middle of a cell."""
         return (self.x0 + (ix + 0.5) * self.cell, self.y0 + (iy + 0.5) * self.cell)
 
+    def cell_of(self, x: float, y: float) -> tuple[int, int]:
+        """The cell (ix, iy) over a point; it may lie outside."""
+        return (math.floor((x - self.x0) / self.cell), math.floor((y - self.y0) / self.cell))
+
+    def holds(self, ix: int, iy: int) -> bool:
+        """Whether there is such a cell."""
+        return 0 <= ix < self.nx and 0 <= iy < self.ny
+
     def window(self, bounds: tuple[float, float, float, float]) -> tuple[slice, slice]:
         """Rows and columns whose middles may lie in ``bounds`` (x0, x1, y0, y1)."""
         ia = max(math.floor((bounds[0] - self.x0) / self.cell - 0.5), 0)

@@ -41,9 +41,14 @@ class HeightField:
         shape = (self.grid.ny, self.grid.nx)
         self.heights = np.full(shape, block.z1, np.float32)
         self.cut_by = np.full(shape, UNCUT, np.int32)
+        every = list(tools.values())
         self._rows = {number: i for i, number in enumerate(tools)}
-        self._shapes = np.array([_shape(t) for t in tools.values()] or [(0.0, 0.0, 0.0, 0.0)])
-        self._cylinders = _cylinders(list(tools.values()), self.grid.cell)
+        self._stopped = np.arange(len(every) + 1)
+        bars = [(i, t) for i, t in enumerate(every) if t.kind == "boring-bar"]
+        for k, (i, _) in enumerate(bars):
+            self._stopped[i] = len(every) + k
+        self._shapes = np.array([*(_shape(t) for t in every), *(_bar(t) for _, t in bars)] or [(0.0,) * 6])
+        self._cylinders = _cylinders([*every, *(t for _, t in bars)], self.grid.cell)
 
     @property
     def cylinders_per_tool(self) -> int:
@@ -66,6 +71,7 @@ class HeightField:
         for number, row in self._rows.items():
             table[number] = row
         rows = table[np.clip(motion.tool, 0, len(table) - 1)]
+        rows = np.where((motion.speed <= 0) & (rows >= 0), self._stopped[rows], rows).astype(np.int32)
         tilted = np.flatnonzero((motion.kind == ARC) & (motion.plane != 0))
         low = 0
         for at in [*tilted.tolist(), n]:
@@ -104,9 +110,15 @@ class HeightField:
         cuts.places[at] = sub.places[int(sub.deepest.argmax())]
 
 
-def _shape(tool: Tool) -> tuple[float, float, float, float]:
-    cone = tool.tip_length / tool.radius if tool.point_angle < 180 else 0.0
-    return (tool.radius, tool.flat_radius, tool.corner_radius, cone)
+def _shape(tool: Tool) -> tuple[float, ...]:
+    p = tool.profile
+    return (p.radius, p.flat, p.corner, p.slope, p.tip_slope, p.step)
+
+
+def _bar(tool: Tool) -> tuple[float, ...]:
+    """A boring bar whose spindle is stopped: only the bar is in the way, its edge points where it was told to."""
+    radius = min(tool.shank_diameter, tool.smallest_bore or tool.diameter) / 2
+    return (radius, radius, 0.0, 0.0, 0.0, 0.0)
 
 
 def _cylinders(tools: list[Tool], cell: float) -> Floats:
@@ -118,7 +130,7 @@ def _cylinders(tools: list[Tool], cell: float) -> Floats:
     stacks = []
     for tool in tools:
         stack = [(radius - WALL_MM, low) for radius, low, _ in tool.non_cutting()]
-        if tool.kind == "drill":
+        if tool.clogs:
             stack.insert(0, (tool.radius + 1.5 * cell, tool.flute_length))
         stacks.append(stack)
     most = max((len(s) for s in stacks), default=1) or 1

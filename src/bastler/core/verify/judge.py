@@ -17,6 +17,8 @@ from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
 
 NOTICED_MM = 0.01
+SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
+"""Tools whose depth of cut has a sensible limit; the others go as deep as their hole."""
 SENSIBLE_DEPTH_DIAMETERS = 1.5
 MOST_OF_A_KIND = 40
 
@@ -89,6 +91,7 @@ class Judge:
         for i in _runs(stands, cuts.removed, self.motion.line[part]):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", first + i)
         self._depths(cuts, cutting, first)
+        self._taps(cutting, stock, first)
         for k in range(stock.cylinders_per_tool):
             touched = cuts.touched[:, k] > NOTICED_MM
             for i in _runs(touched, cuts.touched[:, k], self.motion.line[part]):
@@ -98,12 +101,12 @@ class Judge:
 
     def _touch(self, tool, k: int, by: float, move: int, x: float, y: float) -> None:  # type: ignore[no-untyped-def]
         name = f"T{tool.number} ({tool.name})"
-        if tool.kind == "drill" and k == 0:
+        if tool.clogs and k == 0:
             self.add("depth-of-cut", "stop",
                      f"{name} goes {self.mm(by)} deeper than its flutes at {self.xy(x, y)}: chips can't get out. "
                      "Take a longer drill.", move, (x, y, float(self.motion.end[move, 2])))  # fmt: skip
             return
-        index = k - (1 if tool.kind == "drill" else 0)
+        index = k - (1 if tool.clogs else 0)
         shank = index == 0 and tool.stick_out > tool.flute_length
         word = "shank" if shank else "holder"
         remedy = f"Take flutes {self.mm(by)} longer." if shank else f"Clamp it {self.mm(by)} longer."
@@ -115,7 +118,7 @@ class Judge:
         tool_of = self.motion.tool[first : first + len(cuts.removed)]
         line = self.motion.line[first : first + len(cuts.removed)]
         for number, tool in self.plan.tools.items():
-            if tool.kind == "drill":
+            if tool.kind not in SIDEWAYS_KINDS:
                 continue
             mine = cutting & (tool_of == number)
             much = mine & (cuts.deepest > min(tool.flute_length, SENSIBLE_DEPTH_DIAMETERS * tool.diameter) + NOTICED_MM)
@@ -135,6 +138,31 @@ class Judge:
                         "warn",
                         f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters. Give a smaller depth per pass.",
                         first + i,
+                    )
+
+    def _taps(self, cutting: NDArray[np.bool_], stock: HeightField, first: int) -> None:
+        """A tap whose point cuts on its own axis has run onto the bottom of its hole, or there is none."""
+        for number, tool in self.plan.tools.items():
+            if tool.kind != "tap":
+                continue
+            mine = np.flatnonzero(cutting & (self.motion.tool[first : first + len(cutting)] == number)) + first
+            for move in mine:
+                x, y, z = (float(c) for c in self.motion.end[move])
+                ix, iy = stock.grid.cell_of(x, y)
+                if stock.grid.holds(ix, iy) and stock.cut_by[iy, ix] == move:
+                    self.add("tap-bottom", "stop",
+                             f"The point of T{number} ({tool.name}) runs into metal at {self.xy(x, y)}, Z {show(z, units=self.plan.job.units, digits=2)}. "
+                             "Drill deeper before, or tap less deep.", int(move), (x, y, z))  # fmt: skip
+
+    def advice(self) -> None:
+        """What the planner warned of and the cutting alone can't show."""
+        for s in self.plan.cut:
+            for problem in s.answers.problems:
+                if problem.finding:
+                    self.findings.append(
+                        Finding(
+                            problem.finding, "warn", f"Step {s.number} ({s.full_name}): {problem.text}", None, s.step.id
+                        )
                     )
 
     # machine and fixture

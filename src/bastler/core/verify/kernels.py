@@ -3,7 +3,8 @@
 *Cell*: a point sample of the stock's height at the cell's middle; a cell is cut exactly when the
 true tool passes over that point, so walls never gouge by rounding.
 *Profile*: height of the tool's underside over the tip at distance d from its axis:
-flat 0; corner radius ``r - √(r² - (d - f)²)`` beyond the flat radius f; cone ``k d``.
+flat 0; corner radius ``r - √(r² - (d - f)²)`` beyond the flat radius f; or a cone ``t d`` inside f and
+``s + k (d - f)`` beyond it (:mod:`bastler.core.geometry.profile`).
 *Along*, *across*: position of a cell along the move and its distance from the move's line, mm.
 
 Every function is called per move; cost grows with the swept area, once per cell.
@@ -23,37 +24,39 @@ LEAST_CUT_MM = 1e-5
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _profile(d, flat, corner, cone):
-    if cone > 0.0:
-        return cone * d
+def _profile(d, flat, corner, cone, tip, step):
     over = d - flat
-    if corner <= 0.0 or over <= 0.0:
-        return 0.0
-    rest = corner * corner - over * over
-    return corner - math.sqrt(rest) if rest > 0.0 else corner
+    if corner > 0.0:
+        if over <= 0.0:
+            return 0.0
+        rest = corner * corner - over * over
+        return corner - math.sqrt(rest) if rest > 0.0 else corner
+    if over <= 0.0:
+        return tip * d
+    return step + cone * over
 
 
 @njit(cache=True, nogil=True, inline="always")
-def _slope(d, flat, corner, cone):
+def _slope(d, flat, corner, cone, tip):
     """Derivative of the profile."""
-    if cone > 0.0:
-        return cone
     over = d - flat
-    if corner <= 0.0 or over <= 0.0:
-        return 0.0
+    if over <= 0.0:
+        return tip
+    if corner <= 0.0:
+        return cone
     rest = corner * corner - over * over
     return over / math.sqrt(rest) if rest > 1e-12 else 1e6
 
 
 @njit(cache=True, nogil=True)
-def _lowest_on_line(along, across, length, z0, z1, radius, flat, corner, cone):
+def _lowest_on_line(along, across, length, z0, z1, radius, flat, corner, cone, tip, step):
     """Lowest underside over a cell while the tool runs a sloped line; the height over t is convex."""
     half = math.sqrt(max(radius * radius - across * across, 0.0))
     low, high = max(along - half, 0.0), min(along + half, length)
     g = (z1 - z0) / length
-    if corner <= 0.0 and cone <= 0.0:
+    if corner <= 0.0 and cone <= 0.0 and tip <= 0.0:
         return z0 + g * (high if g < 0.0 else low)
-    if cone > 0.0:
+    if cone > 0.0 and flat <= 0.0:
         if cone > abs(g):
             t = along - g * abs(across) / math.sqrt(cone * cone - g * g)
         else:
@@ -64,17 +67,17 @@ def _lowest_on_line(along, across, length, z0, z1, radius, flat, corner, cone):
     for _ in range(BISECTIONS):
         t = 0.5 * (a + b)
         d = math.hypot(across, t - along)
-        rise = g + (_slope(d, flat, corner, cone) * (t - along) / d if d > 1e-12 else 0.0)
+        rise = g + (_slope(d, flat, corner, cone, tip) * (t - along) / d if d > 1e-12 else 0.0)
         if rise > 0.0:
             b = t
         else:
             a = t
     t = 0.5 * (a + b)
-    return z0 + g * t + _profile(math.hypot(across, t - along), flat, corner, cone)
+    return z0 + g * t + _profile(math.hypot(across, t - along), flat, corner, cone, tip, step)
 
 
 @njit(cache=True, nogil=True)
-def _lowest_on_helix(rho, phi, ring, total, z0, z1, radius, flat, corner, cone):
+def _lowest_on_helix(rho, phi, ring, total, z0, z1, radius, flat, corner, cone, tip, step):
     """Lowest underside over a cell at (``rho``, ``phi`` from the start along the sweep); ``inf`` if never over it."""
     best = np.inf
     if rho < 1e-9 or ring < 1e-9:
@@ -90,7 +93,7 @@ def _lowest_on_helix(rho, phi, ring, total, z0, z1, radius, flat, corner, cone):
         low, high = max(middle - alpha, 0.0), min(middle + alpha, total)
         if low > high:
             continue
-        if corner <= 0.0 and cone <= 0.0:
+        if corner <= 0.0 and cone <= 0.0 and tip <= 0.0:
             z = z0 + g * (high if g < 0.0 else low)
         else:
             a, b = low, high
@@ -98,13 +101,15 @@ def _lowest_on_helix(rho, phi, ring, total, z0, z1, radius, flat, corner, cone):
                 t1, t2 = a + (b - a) * 0.382, a + (b - a) * 0.618
                 d1 = math.sqrt(max(ring * ring + rho * rho - 2.0 * ring * rho * math.cos(t1 - middle), 0.0))
                 d2 = math.sqrt(max(ring * ring + rho * rho - 2.0 * ring * rho * math.cos(t2 - middle), 0.0))
-                if z0 + g * t1 + _profile(d1, flat, corner, cone) < z0 + g * t2 + _profile(d2, flat, corner, cone):
+                if z0 + g * t1 + _profile(d1, flat, corner, cone, tip, step) < z0 + g * t2 + _profile(
+                    d2, flat, corner, cone, tip, step
+                ):
                     b = t2
                 else:
                     a = t1
             t = 0.5 * (a + b)
             d = math.sqrt(max(ring * ring + rho * rho - 2.0 * ring * rho * math.cos(t - middle), 0.0))
-            z = z0 + g * t + _profile(d, flat, corner, cone)
+            z = z0 + g * t + _profile(d, flat, corner, cone, tip, step)
         best = min(best, z)
     return best
 
@@ -127,7 +132,9 @@ def _lower(height, cut_by, iy, ix, z, bottom, move, cuts, out):
 
 
 @njit(cache=True, nogil=True)
-def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat, corner, cone, move, cuts, out):
+def _line(
+    height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat, corner, cone, tip, step, move, cuts, out
+):
     """One straight move. Rows of cells are cut in the one span that the tool's capsule covers."""
     ny, nx = height.shape
     x0, y0, z0 = p0[0], p0[1], p0[2] + lift
@@ -136,7 +143,7 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
     length = math.hypot(dx, dy)
     upright = length < 1e-9
     level = abs(z1 - z0) < 1e-9
-    plain = corner <= 0.0 and cone <= 0.0 and (level or upright)
+    plain = corner <= 0.0 and cone <= 0.0 and tip <= 0.0 and step <= 0.0 and (level or upright)
     ux, uy = (1.0, 0.0) if upright else (dx / length, dy / length)
     lowest = min(z0, z1)
     first = max(int(math.ceil((min(y0, y1) - radius - y_low) / cell - 0.5)), 0)
@@ -196,20 +203,39 @@ def _line(height, cut_by, x_low, y_low, cell, bottom, p0, p1, lift, radius, flat
                 continue  # nowhere does the underside reach lower
             rx, ry = x_low + (ix + 0.5) * cell - x0, y - y0
             if upright:
-                z = lowest + _profile(math.hypot(rx, ry), flat, corner, cone)
+                z = lowest + _profile(math.hypot(rx, ry), flat, corner, cone, tip, step)
             else:
                 along, across = rx * ux + ry * uy, ry * ux - rx * uy
                 if level:
                     t = min(max(along, 0.0), length)
-                    z = z0 + _profile(math.hypot(across, along - t), flat, corner, cone)
+                    z = z0 + _profile(math.hypot(across, along - t), flat, corner, cone, tip, step)
                 else:
-                    z = _lowest_on_line(along, across, length, z0, z1, radius, flat, corner, cone)
+                    z = _lowest_on_line(along, across, length, z0, z1, radius, flat, corner, cone, tip, step)
             _lower(height, cut_by, iy, ix, z, bottom, move, cuts, out)
 
 
 @njit(cache=True, nogil=True)
 def _arc(
-    height, cut_by, x_low, y_low, cell, bottom, p0, p1, centre, sweep, lift, radius, flat, corner, cone, move, cuts, out
+    height,
+    cut_by,
+    x_low,
+    y_low,
+    cell,
+    bottom,
+    p0,
+    p1,
+    centre,
+    sweep,
+    lift,
+    radius,
+    flat,
+    corner,
+    cone,
+    tip,
+    step,
+    move,
+    cuts,
+    out,
 ):
     """One arc or helix in XY, at most one turn."""
     ny, nx = height.shape
@@ -255,10 +281,10 @@ def _arc(
                     if d2 > reach:
                         continue
                     d = math.sqrt(d2)
-                z = z0 + _profile(d, flat, corner, cone)
+                z = z0 + _profile(d, flat, corner, cone, tip, step)
             else:
                 phi = (sign * (math.atan2(py, px) - start_angle)) % (2.0 * math.pi)
-                z = _lowest_on_helix(math.sqrt(rho2), phi, ring, total, z0, z1, radius, flat, corner, cone)
+                z = _lowest_on_helix(math.sqrt(rho2), phi, ring, total, z0, z1, radius, flat, corner, cone, tip, step)
                 if z == np.inf:
                     continue
             _lower(height, cut_by, iy, ix, z, bottom, move, cuts, out)
@@ -273,7 +299,7 @@ def cut_moves(
 
     ``height`` (ny, nx) float32 Z and ``cut_by`` int32 move numbers are changed in place. ``kind`` is
     ``LINE`` or ``ARC_XY`` (negative: no motion); ``row`` the tool's row in ``shapes`` (radius, flat radius,
-    corner, cone slope) and in ``cylinders`` (k, radius and height over the tip, radius 0: none).
+    corner, slope, tip slope, step) and in ``cylinders`` (k, radius and height over the tip, radius 0: none).
     Out, per move: ``removed`` mm³, ``deepest`` mm cut at one cell, ``touched`` (k) mm of metal above the lower end
     of each non-cutting cylinder, ``places`` (2 + 2k) cells of the deepest cut and of each touch.
     """
@@ -289,10 +315,10 @@ def cut_moves(
         out[:] = 0.0
         if kind[m] == LINE:
             _line(height, cut_by, x_low, y_low, cell, bottom, start[m], end[m], 0.0,
-                  shape[0], shape[1], shape[2], shape[3], first_move + m, True, out)  # fmt: skip
+                  shape[0], shape[1], shape[2], shape[3], shape[4], shape[5], first_move + m, True, out)  # fmt: skip
         else:
             _arc(height, cut_by, x_low, y_low, cell, bottom, start[m], end[m], centre[m], sweep[m], 0.0,
-                 shape[0], shape[1], shape[2], shape[3], first_move + m, True, out)  # fmt: skip
+                 shape[0], shape[1], shape[2], shape[3], shape[4], shape[5], first_move + m, True, out)  # fmt: skip
         removed[m] = out[0] * area
         deepest[m] = out[1]
         places[m, 0] = out[2]
@@ -317,6 +343,8 @@ def cut_moves(
                     radius,
                     0.0,
                     0.0,
+                    0.0,
+                    0.0,
                     0,
                     False,
                     out,
@@ -336,6 +364,8 @@ def cut_moves(
                     over,
                     radius,
                     radius,
+                    0.0,
+                    0.0,
                     0.0,
                     0.0,
                     0,

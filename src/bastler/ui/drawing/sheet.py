@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.core.fields import Unanswered
 from bastler.core.geometry.section import Profile, profile
 from bastler.core.geometry.shapes import height_at
-from bastler.core.marks import Angle, CentreCross, Distance, Mark, PitchCircle, Radius, SectionAt, Sign
+from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
 from bastler.ui.drawing import pens
@@ -32,6 +32,8 @@ if TYPE_CHECKING:
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
 SECTION_GAP_PX = 30.0
 PART_FIELD = ""
+MOST_NUMBERS = 60
+TOUCH_PX = 14.0
 
 
 class Sheet(QWidget):
@@ -39,6 +41,7 @@ class Sheet(QWidget):
 
     field_clicked = pyqtSignal(str)
     step_clicked = pyqtSignal(str)
+    hole_clicked = pyqtSignal(int)
 
     def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -49,6 +52,7 @@ class Sheet(QWidget):
         self.with_dimensions = True
         self.paths: PathLayer | None = None
         self._top: Projection | None = None
+        self._spots: list[HoleSpot] = []
         self.setMinimumSize(QSize(360, 300))
         self.setMouseTracking(True)
         self.setAccessibleName("Drawing of the part")
@@ -97,7 +101,7 @@ class Sheet(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
-        self.tags = []
+        self.tags, self._spots = [], []
         plan, step = self.session.plan, self.session.current
         block = plan.frame.block
         length, width, height = block.size
@@ -202,6 +206,9 @@ class Sheet(QWidget):
                     side = "left"
                 placed.append((mark, side))
         painter.distances(placed)
+        self._spots = [m for m in marks if isinstance(m, HoleSpot)]
+        for spot in self._spots:
+            self._hole_spot(p, view, spot)
         for mark in marks:
             if isinstance(mark, Sign) and mark.view == "top":
                 painter.sign(mark, small=mark.text.isdigit())
@@ -220,6 +227,21 @@ class Sheet(QWidget):
         ):
             overall.words.text[""] = text
             overall.distances([(mark, side)])
+
+    def _hole_spot(self, p: QPainter, view: Projection, spot: HoleSpot) -> None:
+        """A hole's number beside it; one left out is crossed."""
+        t, at, r = self.theme, view.at(spot.at), max(spot.radius * view.scale, 4.0)
+        if spot.skipped:
+            p.setPen(pens.thin(t.soft_ink))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(at, r, r)
+            p.drawLine(QLineF(at.x() - r, at.y() - r, at.x() + r, at.y() + r))
+            p.drawLine(QLineF(at.x() - r, at.y() + r, at.x() + r, at.y() - r))
+        if len(self._spots) > MOST_NUMBERS:
+            return
+        p.setFont(font())
+        p.setPen(QColor(t.accent if self.focus_field == "skip" else t.soft_ink))
+        p.drawText(QPointF(at.x() + r * 0.75 + 2, at.y() - r * 0.75 - 1), str(spot.number))
 
     # the section
 
@@ -285,6 +307,12 @@ class Sheet(QWidget):
                 return
         if self._top is None:
             return
+        if self.focus_field == "skip":
+            for spot in self._spots:
+                off = self._top.at(spot.at) - event.position()
+                if math.hypot(off.x(), off.y()) < max(spot.radius * self._top.scale, TOUCH_PX):
+                    self.hole_clicked.emit(spot.number)
+                    return
         x, y = self._top.back(event.position())
         part = self.session.plan.frame.part.bounds
         for one in reversed(self.session.plan.steps):

@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.job.document import ToolRecord
 from bastler.core.quantities import show
-from bastler.core.tooling.tools import KINDS
+from bastler.core.tooling.kinds import KINDS
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value

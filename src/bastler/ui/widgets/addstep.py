@@ -99,15 +99,16 @@ class AddStep(QWidget):
 
     def _filter(self, text: str) -> None:
         wanted = text.lower().split()
-        first = -1
+        best, rank = -1, len(cycles()) * 100
         for i, cycle in enumerate(cycles().values()):
             words = (cycle.name.lower(), *cycle.words)
-            fits = all(any(w.startswith(part) for w in words) for part in wanted)
+            places = [next((n for n, w in enumerate(words) if w.startswith(part)), -1) for part in wanted]
+            fits = -1 not in places
             self.list.item(i).setHidden(not fits)  # type: ignore[union-attr]
-            if fits and first < 0:
-                first = i
-        self.list.setCurrentRow(first)
-        self.none.setVisible(first < 0)
+            if fits and sum(places) < rank:
+                best, rank = i, sum(places)
+        self.list.setCurrentRow(best)
+        self.none.setVisible(best < 0)
 
     def _move(self, by: int) -> None:
         row = self.list.currentRow() + by

@@ -37,7 +37,7 @@ def paint_pictogram(
         r = QRectF(box.left() + x * box.width(), box.top() + y * box.height(), w * box.width(), h * box.height())
         p.setPen(pens.pen(ink, 1.6))
         p.setBrush(QColor(colour) if word in ("fill", "dot") else Qt.BrushStyle.NoBrush)
-        if word == "dot":
+        if word in ("dot", "ring"):
             p.drawEllipse(r)
         else:
             p.drawRoundedRect(r, 3 if word == "fill" else 1, 3 if word == "fill" else 1)

@@ -1,0 +1,137 @@
+"""Ream: bring drilled holes to their fit, in and out by feed, without turning back."""
+
+from __future__ import annotations
+
+from bastler.core.cycles import holes
+from bastler.core.cycles.base import SIZE, Cycle, Pick, speed_fields
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.profile import Profile
+from bastler.core.geometry.shapes import Removal
+from bastler.core.marks import Mark
+from bastler.core.moves import Bore, Move
+from bastler.core.planning.patterns import used
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+SAME_SIZE_MM = 0.005
+LEAST_LEFT_MM, MOST_LEFT_MM = 0.05, 0.6
+"""What a drill should leave for a reamer, on the diameter."""
+
+
+def _profile(v: Values) -> Profile:
+    tool = v.get("tool")
+    return tool.profile if tool else Profile(v.diameter / 2, v.diameter / 2)
+
+
+def _tip(v: Values) -> float:
+    return float(v.top - v.depth)
+
+
+def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
+    return holes.bores(v, _profile(v), _tip(v))
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    tool = v.tool
+    found = holes.problems(v, w, _tip(v), needs_hole=v.diameter)
+    size = show(v.diameter, units=w.units)
+    if tool.kind not in CYCLE.tool_kinds:
+        found.append(Problem("tool", f"Tool {tool.number} is not a reamer."))
+    elif abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
+        found.append(
+            Problem(
+                "tool",
+                f"Tool {tool.number} reams {show(tool.diameter, units=w.units)}; the hole is {size}. Choose or add a reamer {size}.",
+            )
+        )
+    for p in used(v):
+        before = [b for b in holes.hole_before(w, p) if b.radius < v.diameter / 2]
+        if not before:
+            continue
+        left = v.diameter - 2 * before[0].radius
+        if not LEAST_LEFT_MM <= left <= MOST_LEFT_MM:
+            found.append(
+                Problem(
+                    "diameter",
+                    f"The drill left {show(left, units=w.units)} for the reamer; {show(LEAST_LEFT_MM, units=w.units)} to {show(MOST_LEFT_MM, units=w.units)} is right.",
+                    blocks=False,
+                    finding="ream-allowance",
+                )
+            )
+        if before[0].tip + before[0].profile.tip_length > _tip(v):
+            found.append(
+                Problem(
+                    "depth",
+                    f"The drilled hole is full only down to Z {show(before[0].tip + before[0].profile.tip_length, units=w.units)}: the reamer would run onto its bottom.",
+                    blocks=False,
+                    finding="hole-too-shallow",
+                )
+            )
+        break
+    return found  # fmt: skip
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    way = holes.way(v, w)
+    return holes.enclosed(
+        way,
+        w,
+        Bore(
+            points=way.points,
+            start=way.start,
+            bottom=_tip(v),
+            feed=v.feed,
+            back=way.back,
+            dwell_s=v.dwell,
+            leave="feed",
+        ),
+    )
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "depth", v.diameter / 2, _tip(v))]
+
+
+def _title(v: Values) -> str:
+    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "holes")
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    best = next(
+        (t for t in w.tools.values() if t.kind == "reamer" and abs(t.diameter - v.diameter) <= SAME_SIZE_MM), None
+    )
+    return Suggestion(str(best.number), f"{best.name}: the reamer of this size") if best else None
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    number = pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind == "reamer"))
+    tool = w.tools[int(number)]
+    depth = pick.number(1.0, min(tool.flute_length, w.block.z1 - w.block.z0))
+    return {**holes.sample_place(pick, w), **holes.sample_entry(pick), "diameter": str(tool.diameter), "depth": str(depth), "tool": number,
+            "dwell": pick.choice(("0", "0.4"))}  # fmt: skip
+
+
+CYCLE = Cycle(
+    id="ream",
+    name="Ream",
+    words=("ream", "reamer", "fit", "hole", "dowel", "h7"),
+    summary="Bring drilled holes to their fit",
+    tool_kinds=("reamer",),
+    fields=(
+        *holes.PLACE_FIELDS,
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter have the reamed holes?", limits=SIZE, stand_in=8.0),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the reamer's end go below the top?", limits=SIZE, stand_in=10.0),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which reamer?", suggest=_suggest_tool),
+        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60)),
+        *speed_fields(),
+        *holes.ENTRY_FIELDS,
+    ),
+    pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("ring", 0.28, 0.28, 0.44, 0.44), ("dot", 0.33, 0.33, 0.34, 0.34)),
+    problems=_problems,
+    removals=_removals,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip

@@ -1,0 +1,128 @@
+"""Spot: small cones that guide a drill, with a spot drill or a centre drill; by depth or by the cone's diameter."""
+
+from __future__ import annotations
+
+from bastler.core.cycles import holes
+from bastler.core.cycles.base import SIZE, Cycle, Pick, speed_fields
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.profile import Profile, slope_of
+from bastler.core.geometry.shapes import Removal
+from bastler.core.marks import Mark
+from bastler.core.moves import Drill, Move
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+DRAWN_CONE = Profile(4.0, slope=slope_of(90.0))
+
+
+def _profile(v: Values) -> Profile:
+    tool = v.get("tool")
+    return tool.profile if tool else DRAWN_CONE
+
+
+def _tip(v: Values) -> float:
+    below = _profile(v).height(v.diameter / 2) if v.get("by", "diameter") == "diameter" else v.depth
+    return float(v.top - below)
+
+
+def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
+    return holes.bores(v, _profile(v), _tip(v))
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    tool, found = v.tool, holes.problems(v, w, _tip(v))
+    if tool.kind not in CYCLE.tool_kinds:
+        found.append(
+            Problem("tool", f"Tool {tool.number} has no cone to spot with. Take a spot drill or a centre drill.")
+        )
+    if v.by == "diameter" and v.diameter > tool.diameter:
+        found.append(
+            Problem(
+                "diameter",
+                f"Tool {tool.number} makes cones up to {show(tool.diameter, units=w.units)}. Give less, or take a larger one.",
+            )
+        )
+    if v.by == "depth" and v.depth > tool.flute_length:
+        found.append(
+            Problem("depth", f"Tool {tool.number} cuts {show(tool.flute_length, units=w.units)} deep at most.")
+        )
+    return found  # fmt: skip
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    way = holes.way(v, w)
+    return holes.enclosed(
+        way, w, Drill(points=way.points, start=way.start, bottom=_tip(v), feed=v.feed, back=way.back, dwell_s=v.dwell)
+    )
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    wide = v.diameter if v.get("by", "diameter") == "diameter" else 2 * _profile(v).radius_at(v.depth)
+    field = "diameter" if v.get("by", "diameter") == "diameter" else "depth"
+    marks = (
+        holes.marks(v, field, wide)
+        if field == "diameter"
+        else [m for m in holes.marks(v, "diameter", wide) if getattr(m, "field", "") != "diameter"]
+    )
+    return (
+        [*marks, *holes.depth_marks(v, "depth", wide / 2, _tip(v))]
+        if field == "depth"
+        else [*marks, *holes.depth_marks(v, "", wide / 2, _tip(v))[1:]]
+    )
+
+
+def _title(v: Values) -> str:
+    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "cones")
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    wide = v.get("diameter", 0.0)
+    fitting = [t for t in w.tools.values() if t.kind in CYCLE.tool_kinds and t.diameter >= wide]
+    best = min(fitting, key=lambda t: (t.kind != "spot-drill", t.diameter), default=None)
+    return Suggestion(str(best.number), f"{best.name}: the smallest whose cone is wide enough") if best else None
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    number = pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind in CYCLE.tool_kinds))
+    tool = w.tools[int(number)]
+    by = pick.choice(("diameter", "depth"))
+    size = (
+        {"diameter": str(pick.number(0.4 * tool.diameter, tool.diameter))}
+        if by == "diameter"
+        else {"depth": str(pick.number(0.5, 3.0))}
+    )
+    return {
+        **holes.sample_place(pick, w),
+        **holes.sample_entry(pick),
+        "by": by,
+        **size,
+        "tool": number,
+        "dwell": pick.choice(("0", "0.3")),
+    }
+
+
+CYCLE = Cycle(
+    id="spot",
+    name="Spot",
+    words=("spot", "centre", "center", "mark", "holes", "cone"),
+    summary="Small cones that guide a drill",
+    tool_kinds=("spot-drill", "centre-drill"),
+    fields=(
+        *holes.PLACE_FIELDS,
+        Field("by", "Given by", "Size", Kind.CHOICE, "Is the cone's diameter given, or its depth?", "diameter", choices=(("diameter", "Diameter"), ("depth", "Depth"))),
+        Field("diameter", "Cone diameter", "Size", Kind.LENGTH, "Which diameter has the cone at the top?", limits=SIZE, stand_in=6.0, shown=lambda v: bool(v.by == "diameter")),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the point go below the top?", limits=SIZE, stand_in=3.0, shown=lambda v: bool(v.by == "depth")),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which spot drill or centre drill?", suggest=_suggest_tool),
+        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0.2", Limits(0, 60)),
+        *speed_fields(),
+        *holes.ENTRY_FIELDS,
+    ),
+    pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("ring", 0.3, 0.3, 0.4, 0.4), ("dot", 0.45, 0.45, 0.1, 0.1)),
+    problems=_problems,
+    removals=_removals,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip

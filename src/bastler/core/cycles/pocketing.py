@@ -1,0 +1,381 @@
+"""What pockets share, rectangular or round: fields, problems, clearing from the middle outwards, finishing.
+
+All is planned in the pocket's own frame (origin in its middle, the longer side along X) and placed at
+the end; the tool's centre never leaves the outline offset by its radius. A cycle hands over its answers,
+whose field names are those of :data:`CUT_FIELDS` and :data:`ENTRY_FIELDS`, and its :class:`Size`.
+"""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, feed_down_field, machine_problems, speed_fields
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.path import Point, rounded_rectangle
+from bastler.core.geometry.shapes import Removal
+from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
+from bastler.core.planning import entry
+from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
+from bastler.core.planning.passes import levels
+from bastler.core.planning.work import ABOVE_METAL_MM, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+LIFT_MM = 1.0
+SMALLEST_LEAD_MM = 0.2
+SENSIBLE_DEPTH_DIAMETERS = 1.5
+DEPTH_SHARE = {"P": 0.5, "M": 0.3, "N": 0.8, "K": 0.5, "S": 0.2, "H": 0.1}
+FITS_MM = 1e-6
+MILLS = ("end-mill",)
+
+
+class Size(Struct, frozen=True):
+    """Half of the longer and of the shorter side, and the corner radius; a round pocket is all corner."""
+
+    a: float
+    b: float
+    corner: float
+
+    @property
+    def round(self) -> bool:
+        """Whether it is a circle."""
+        return self.corner >= self.a - FITS_MM
+
+
+def left_on(v: Values, part: str) -> float:
+    """What stays on walls or floor in the end, mm."""
+    return 0.0 if v.get(f"finish_{part}", True) else float(v.get(f"leave_{part}", 0.0))
+
+
+def problems(v: Values, w: Work, size: Size, removal: Removal, centres: list[Point]) -> list[Problem]:
+    """What is wrong with tool, depth, entry and steps for pockets of a size at some places."""
+    tool, found = v.tool, machine_problems(v, w)
+    name = f"Tool {tool.number} ({show(tool.diameter, units=w.units)})"
+    narrow = 2 * size.b
+    fits = min(2 * (size.corner - v.leave_walls), narrow - 2 * v.leave_walls)
+    if tool.diameter > narrow - 2 * v.leave_walls + FITS_MM:
+        found.append(
+            Problem(
+                "tool",
+                f"{name} is too big for a pocket {show(narrow, units=w.units)} wide. The largest that fits is {show(fits, units=w.units)}.",
+            )
+        )
+    elif tool.radius > size.corner + FITS_MM:
+        largest = show(2 * size.corner, units=w.units)
+        found.append(
+            Problem(
+                "tool",
+                f"{name} leaves radius {show(tool.radius, units=w.units)} in the corners; the pocket asks for {show(size.corner, units=w.units)}. The largest that fits is {largest}.",
+            )
+        )
+    if v.depth <= tool.corner_radius:
+        found.append(
+            Problem(
+                "tool",
+                f"{name} has corner radius {show(tool.corner_radius, units=w.units)}, more than the pocket is deep.",
+            )
+        )
+    if tool.flat_radius < 0.1 * tool.radius:
+        found.append(
+            Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius.")
+        )
+    found += _depth_problems(v, w, removal) + _entry_problems(v, size)
+    if v.entry == "hole":
+        found += _hole_problems(v, w, removal, centres)
+    if v.side_step > WIDEST_STEP_SHARE * tool.flat_radius + FITS_MM:
+        limit = show(WIDEST_STEP_SHARE * tool.flat_radius, units=w.units)
+        found.append(
+            Problem(
+                "side_step", f"With {name} a side step above {limit} leaves metal in the corners. Take at most {limit}."
+            )
+        )
+    if v.leave_floor >= v.depth:
+        found.append(Problem("leave_floor", "More is left on the floor than the pocket is deep."))
+    return found
+
+
+def _depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
+    tool, found = v.tool, []
+    bottom = v.top - v.depth
+    high = w.top_over(removal.bounds())
+    name = f"Tool {tool.number}"
+    if bottom < w.block.z0 - FITS_MM:
+        found.append(
+            Problem(
+                "depth",
+                f"The floor at Z {show(bottom, units=w.units)} lies below the block, which ends at Z {show(w.block.z0, units=w.units)}.",
+            )
+        )
+    if bottom >= high:
+        found.append(
+            Problem(
+                "depth", f"There is no metal above Z {show(bottom, units=w.units)} any more. Check Top at Z and Depth."
+            )
+        )
+    if high - bottom > tool.stick_out:
+        found.append(
+            Problem(
+                "tool",
+                f"{name} stands out {show(tool.stick_out, units=w.units)}, the pocket needs {show(high - bottom, units=w.units)}: the holder would touch. Clamp it longer or take a longer one.",
+            )
+        )
+    elif high - bottom > tool.flute_length and tool.shank_diameter > tool.diameter - 0.02:
+        found.append(
+            Problem(
+                "tool",
+                f"{name} cuts {show(tool.flute_length, units=w.units)} deep, the pocket needs {show(high - bottom, units=w.units)}: its shank would rub on the wall.",
+            )
+        )
+    if v.depth_per_pass > tool.flute_length + FITS_MM:
+        found.append(
+            Problem(
+                "depth_per_pass",
+                f"{name} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.",
+            )
+        )
+    elif v.depth_per_pass > SENSIBLE_DEPTH_DIAMETERS * tool.diameter:
+        sensible = show(SENSIBLE_DEPTH_DIAMETERS * tool.diameter, units=w.units)
+        found.append(
+            Problem(
+                "depth_per_pass",
+                f"{show(v.depth_per_pass, units=w.units)} per pass is much for {name}; {sensible} is sensible.",
+                blocks=False,
+            )
+        )
+    return found
+
+
+def _room(v: Values, size: Size) -> tuple[float, float]:
+    """Half sizes that the tool's centre may use while roughing."""
+    offset = v.tool.radius + v.leave_walls
+    return size.a - offset, size.b - offset
+
+
+def helix_radius(v: Values, size: Size) -> float:
+    """Radius of the way down by helix, 0 if there is no room."""
+    return entry.helix_radius(v.tool.flat_radius, min(_room(v, size)))
+
+
+def ramp_length(v: Values, size: Size) -> float:
+    """Length of the way down by ramp, 0 if there is no room."""
+    a, b = _room(v, size)
+    return entry.ramp_length(v.tool.diameter, 2 * max(a, b)) if min(a, b) >= -FITS_MM else 0.0
+
+
+def _lead(v: Values, size: Size) -> float:
+    """Radius of the arc on which the tool's centre runs onto the wall, as far as there is room."""
+    return float(min(v.lead_radius, 0.9 * (size.a - v.tool.radius), 0.9 * (size.b - v.tool.radius)))
+
+
+def _entry_problems(v: Values, size: Size) -> list[Problem]:
+    if v.entry == "helix" and not helix_radius(v, size):
+        return [Problem("entry", "The pocket is too narrow for a helix. Use a ramp or a plunge.")]
+    if v.entry == "ramp" and not ramp_length(v, size):
+        return [Problem("entry", "The pocket is too short for a ramp. Use a helix or a plunge.")]
+    if v.entry == "plunge" and not v.tool.plunges:
+        return [
+            Problem(
+                "entry",
+                f"Tool {v.tool.number} doesn't cut across its centre and may not plunge. Use a helix or a ramp.",
+            )
+        ]
+    if v.entry in ("helix", "ramp") and v.ramp_angle > v.tool.ramp_angle + FITS_MM:
+        return [Problem("ramp_angle", f"Tool {v.tool.number} may ramp at {show(v.tool.ramp_angle)}° at most.")]
+    if v.finish_walls and v.compensation == "control" and _lead(v, size) < SMALLEST_LEAD_MM:
+        return [
+            Problem(
+                "compensation",
+                "There is no room for a run-in with compensation by the control. Let Bastler offset the path, "
+                "or give a larger lead-in radius.",
+            )
+        ]
+    return []
+
+
+def _hole_problems(v: Values, w: Work, removal: Removal, centres: list[Point]) -> list[Problem]:
+    """Going down in a hole wants one as wide as the tool, down to the floor."""
+    for at in centres:
+        wide = 2 * w.hole_radius(at, removal.floor + FITS_MM)
+        if wide < v.tool.diameter - FITS_MM:
+            there = (
+                f"is only {show(wide, units=w.units)} wide down there"
+                if wide
+                else "does not reach the floor, or is not there"
+            )
+            return [
+                Problem(
+                    "entry",
+                    f"The hole at X {show(at[0], units=w.units)} Y {show(at[1], units=w.units)} {there}; T{v.tool.number} needs {show(v.tool.diameter, units=w.units)}. Drill before, or go down by helix.",
+                )
+            ]
+    return []
+
+
+def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
+    """The whole pocket in its own frame, from above clearance height to just over its floor."""
+    bottom = v.top - v.depth
+    high = w.top_over(removal.bounds())
+    rough_floor = bottom + v.leave_floor
+    result: list[Move] = []
+    z, top = high + ABOVE_METAL_MM, high
+    heights = levels(high, rough_floor, v.depth_per_pass) if v.rough else []
+    floor = bottom + left_on(v, "floor")
+    if v.finish_floor and (not heights or v.leave_floor > 0):
+        heights.append(floor)
+    for i, level in enumerate(heights):
+        result += _clear(v, size, z, top, level, first=i == 0)
+        top, z = level, level + LIFT_MM
+    if v.finish_walls:
+        for level in levels(high, floor, v.tool.flute_length):
+            result += _finish_walls(v, size, z, level)
+            z = level + LIFT_MM
+    return result
+
+
+def _clear(v: Values, size: Size, approach: float, top: float, level: float, *, first: bool) -> list[Move]:
+    """One depth pass, from ``approach`` (in air) down to ``level`` and out to the wall."""
+    tool = v.tool
+    paths = loops(size.a, size.b, size.corner, tool.radius + v.leave_walls, v.side_step, tool.flat_radius)
+    helix, length = helix_radius(v, size), ramp_length(v, size)
+    if v.entry == "helix":
+        start = (helix, 0.0)
+        down = entry.helix(helix, top + min(LIFT_MM, approach - top), level, v.ramp_angle, v.feed_down)
+    elif v.entry == "ramp":
+        start = (-length / 2, 0.0)
+        down = entry.ramp(length, top + min(LIFT_MM, approach - top), level, v.ramp_angle, v.feed_down)
+    else:
+        start = (0.0, 0.0)
+        down = entry.plunge(level, v.feed_down)
+    moves: list[Move] = [Rapid(*start)]
+    if first:
+        moves.append(Rapid(z=approach))
+    if v.entry != "plunge":
+        moves.append(Feed(None, None, top + min(LIFT_MM, approach - top), v.feed_down))
+    moves += down
+    for i, path in enumerate(paths):
+        moves.append(Feed(*path.start, None, v.feed_full))
+        moves += follow(path, v.feed_full if i == 0 else v.feed)
+    x, y = paths[-1].start
+    inward = min(LIFT_MM, abs(y))
+    moves += [Feed(x, y + inward, level + LIFT_MM, v.feed)]
+    return moves
+
+
+def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[Move]:
+    """Once round at the true outline: quarter arc in, loop, quarter arc out."""
+    tool, a, b = v.tool, size.a, size.b
+    radius = tool.radius
+    free = _lead(v, size)
+    centre_y = -(b - radius) + free
+    roughed = min(-(b - radius) + max(free, v.leave_walls), 0.0)
+    moves: list[Move] = [
+        Rapid(0.0, roughed),
+        Rapid(z=max(approach, level + LIFT_MM)),
+        Feed(None, None, level, v.feed),
+        Feed(0.0, centre_y, None, v.feed),
+    ]
+    by_control = v.compensation == "control"
+    offset = 0.0 if by_control else radius
+    loop = rounded_rectangle(a - offset, b - offset, size.corner - offset)
+    reach = free + radius - offset
+    centre = (0.0, centre_y)
+    if by_control:
+        moves.append(Compensate("left"))
+    if reach > FITS_MM:
+        moves += [
+            Feed(-reach, centre_y, None, v.feed),
+            Turn(*loop.start, centre, True, v.feed),
+            *follow(loop, v.feed),
+            Turn(reach, centre_y, centre, True, v.feed),
+        ]
+    else:
+        moves += [Feed(*loop.start, None, v.feed), *follow(loop, v.feed)]
+    if by_control:
+        moves.append(Compensate(None))
+    return [*moves, Feed(0.0, centre_y, None, v.feed), Feed(None, None, level + LIFT_MM, v.feed)]
+
+
+def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
+    """The largest end mill that fits corner, width and depth."""
+    mills = [
+        t
+        for t in w.tools.values()
+        if t.kind in MILLS and t.radius <= size.corner + FITS_MM and t.diameter <= 2 * size.b
+    ]
+    if size.round:
+        mills = [t for t in mills if t.diameter <= 1.6 * size.b] or mills
+    reach = [
+        t for t in mills if t.flute_length >= v.depth or (t.stick_out >= v.depth and t.shank_diameter < t.diameter)
+    ]
+    best = max(reach, key=lambda t: (t.corner_radius == 0, t.diameter, -t.number), default=None)
+    if best is None:
+        return None
+    return Suggestion(str(best.number), f"{best.name}: the largest that fits radius {show(size.corner, units=w.units)}")
+
+
+def _suggest_side_step(v: Values, w: Work) -> Suggestion:
+    return Suggestion(show(0.8 * v.tool.flat_radius), "40 % of the tool's flat bottom")
+
+
+def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    depth = min(DEPTH_SHARE[w.material.group] * v.tool.diameter, v.tool.flute_length)
+    return Suggestion(show(depth, digits=1), f"sensible for {v.tool.name} in {w.material.name}")
+
+
+def _suggest_ramp(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
+
+
+def _suggest_lead(v: Values, w: Work) -> Suggestion:
+    return Suggestion(show(v.tool.radius / 2), "half the tool's radius")
+
+
+def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
+    """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``."""
+
+    def suggest_entry(v: Values, _: Work) -> Suggestion:
+        if helix_radius(v, size_of(v)):
+            return Suggestion("helix", "the pocket is wide enough")
+        if ramp_length(v, size_of(v)) or not v.tool.plunges:
+            return Suggestion("ramp", "too narrow for a helix")
+        return Suggestion("plunge", "too narrow for helix and ramp")
+
+    return (
+        Field("tool", "Tool", "Cut", Kind.TOOL, question, suggest=suggest_tool),
+        Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes"),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
+        Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
+        Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
+        Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE),
+        Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes"),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_side_step, limits=SIZE),
+        Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner",
+              choices=(("planner", "Bastler"), ("control", "Control, G41"))),
+        *speed_fields(full_width=True),
+        Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry,
+              choices=(("helix", "Helix"), ("ramp", "Ramp"), ("plunge", "Plunge"), ("hole", "In a hole"))),
+        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True),
+              shown=lambda v: bool(v.entry in ("helix", "ramp"))),
+        feed_down_field(),
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", suggest=_suggest_lead, limits=NOT_NEGATIVE,
+              shown=lambda v: bool(v.finish_walls)),
+    )  # fmt: skip
+
+
+def sample_cut(pick: Pick, w: Work, number: int, leave: float) -> dict[str, str]:
+    """Cut and entry answers for the closed-loop test."""
+    tool = w.tools[number]
+    typed = {
+        "tool": str(number),
+        "side_step": str(pick.number(0.3 * tool.flat_radius, 1.49 * tool.flat_radius)),
+        "depth_per_pass": str(pick.number(0.8, tool.diameter)),
+        "leave_walls": str(leave),
+        "leave_floor": str(pick.number(0.0, 0.3)),
+        "finish_walls": pick.choice(("yes", "no")),
+        "finish_floor": pick.choice(("yes", "no")),
+        "compensation": pick.choice(("planner", "control")),
+        "lead_radius": str(pick.number(0.0, 6.0)),
+    }
+    if tool.plunges and pick.choice(("suggested", "plunge")) == "plunge":
+        typed["entry"] = "plunge"
+    return typed

@@ -1,0 +1,276 @@
+"""Kinds of tool: the fields of each, and reading a line of the tool table into a :class:`Tool`.
+
+A new kind is a new line of ``KINDS``; if its underside is of a new shape, ``Tool.profile`` learns it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from msgspec import Struct
+
+from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.tools import Tool
+
+ABOVE_ZERO = Limits(low=0.0, low_open=True, high=500.0)
+NOT_NEGATIVE = Limits(0, 250)
+
+
+def _shank(v: Values, _: object) -> Suggestion:
+    return Suggestion(show(v.diameter), "as thick as the cutter")
+
+
+def _stick_out(v: Values, _: object) -> Suggestion:
+    return Suggestion(show(v.flute_length + v.diameter / 2), "flutes plus half a diameter")
+
+
+def _neck(v: Values, _: object) -> Suggestion:
+    return Suggestion(show(0.9 * v.diameter), "the cutting edge clears its bar by a twentieth on each side")
+
+
+def _thread_diameter(v: Values, _: object) -> Suggestion | None:
+    return Suggestion(show(v.thread.major), f"{v.thread.name} by its standard") if v.get("thread") else None
+
+
+def _thread_pitch(v: Values, _: object) -> Suggestion | None:
+    return Suggestion(show(v.thread.pitch, digits=5), f"{v.thread.name} by its standard") if v.get("thread") else None
+
+
+def _tip(v: Values, _: object) -> Suggestion:
+    return Suggestion(show(0.3 * v.diameter), "a third of the cone")
+
+
+def _lead(v: Values, _: object) -> Suggestion:
+    return Suggestion(show(min(0.05 * v.diameter, 0.5)), "a short lead of 45°")
+
+
+DIAMETER = Field(
+    "diameter", "Diameter", "Size", Kind.LENGTH, "How thick is the tool over its cutting edges?", limits=ABOVE_ZERO
+)
+FLUTE_LENGTH = Field(
+    "flute_length", "Flute length", "Size", Kind.LENGTH, "How far up from the tip does it cut?", limits=ABOVE_ZERO
+)
+SHANK = Field(
+    "shank_diameter",
+    "Shank diameter",
+    "Size",
+    Kind.LENGTH,
+    "How thick is the shank above the flutes?",
+    suggest=_shank,
+    limits=ABOVE_ZERO,
+)
+STICK_OUT = Field(
+    "stick_out",
+    "Stick-out",
+    "Size",
+    Kind.LENGTH,
+    "How far does the tip stand out of the holder?",
+    suggest=_stick_out,
+    limits=ABOVE_ZERO,
+)
+HOLDER = Field(
+    "holder",
+    "Holder",
+    "Size",
+    Kind.CYLINDERS,
+    "Which cylinders is the holder made of, from the tool upwards (diameter x length; …)?",
+    "40 x 30; 50 x 25",
+)
+CORNER = Field(
+    "corner_radius",
+    "Corner radius",
+    "Size",
+    Kind.LENGTH,
+    "Which radius has the corner at the tip (0 for sharp)?",
+    "0",
+    Limits(0, 250),
+)
+RAMP = Field(
+    "ramp_angle",
+    "Steepest ramp",
+    "Cut",
+    Kind.ANGLE,
+    "How steeply may it ramp down into metal?",
+    "3",
+    Limits(0, 45, low_open=True),
+)
+PLUNGES = Field(
+    "plunges", "May plunge", "Cut", Kind.FLAG, "Does it cut across its centre, so that it may plunge?", "no"
+)
+TIP = Field(
+    "tip_diameter",
+    "Tip diameter",
+    "Size",
+    Kind.LENGTH,
+    "Which diameter has the flat at the tip (0 for a point)?",
+    "0",
+    NOT_NEGATIVE,
+)
+HAND = Field("left_hand", "Left-hand", "Cut", Kind.FLAG, "Does it cut a left-hand thread?", "no")
+
+
+def _flutes(count: str) -> Field:
+    return Field("flutes", "Flutes", "Size", Kind.COUNT, "How many cutting edges?", count, Limits(1, 40))
+
+
+def _point(angle: str, low: float = 60) -> Field:
+    return Field(
+        "point_angle",
+        "Point angle",
+        "Size",
+        Kind.ANGLE,
+        "Which angle has the point, measured across it?",
+        angle,
+        Limits(low, 180),
+    )
+
+
+def _made_of(default: str) -> Field:
+    return Field("material", "Made of", "Cut", Kind.CHOICE, "What is the cutting edge made of?", default,
+                 choices=(("carbide", "Carbide"), ("hss", "High-speed steel")))  # fmt: skip
+
+
+def _body(flutes: str, *more: Field, made_of: str = "carbide", shank: Field = SHANK) -> tuple[Field, ...]:
+    """Fields that every kind has, with its own between size and cutting."""
+    own_size = [f for f in more if f.group == "Size"]
+    own_cut = [f for f in more if f.group == "Cut"]
+    return (DIAMETER, _flutes(flutes), *own_size, FLUTE_LENGTH, shank, STICK_OUT, HOLDER, *own_cut, _made_of(made_of))
+
+
+class ToolKind(Struct, frozen=True):
+    """A kind of tool: its word and its fields."""
+
+    id: str
+    word: str
+    fields: tuple[Field, ...]
+
+
+THREAD = Field(
+    "thread", "Thread", "Size", Kind.THREAD, "Which thread does it cut (M6, M8x1, 1/4-20 UNC, G 1/4)?", optional=True
+)
+TAP_DIAMETER = Field(
+    "diameter",
+    "Diameter",
+    "Size",
+    Kind.LENGTH,
+    "Which outer diameter has the thread?",
+    suggest=_thread_diameter,
+    limits=ABOVE_ZERO,
+)
+PITCH = Field(
+    "pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=_thread_pitch, limits=ABOVE_ZERO
+)
+LEAD_THREADS = Field(
+    "lead_threads",
+    "Lead threads",
+    "Size",
+    Kind.NUMBER,
+    "How many threads long is the lead at the tip (form B 4 to 5, form C 2 to 3)?",
+    "3",
+    Limits(0, 12),
+)
+FORMING = Field(
+    "forming", "Forms the thread", "Cut", Kind.FLAG, "Does it press the thread instead of cutting it?", "no"
+)
+
+KINDS: dict[str, ToolKind] = {
+    kind.id: kind
+    for kind in (
+        ToolKind("face-mill", "Face mill", _body("5", CORNER)),
+        ToolKind("end-mill", "End mill", _body("3", CORNER, RAMP, PLUNGES)),
+        ToolKind("ball-mill", "Ball end mill", _body("2", RAMP, PLUNGES)),
+        ToolKind("taper-mill", "Tapered end mill", _body(
+            "3", Field("tip_diameter", "Tip diameter", "Size", Kind.LENGTH, "Which diameter has the flat tip?", limits=NOT_NEGATIVE),
+            Field("side_angle", "Side angle", "Size", Kind.ANGLE, "By how much does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), RAMP, PLUNGES)),
+        ToolKind("spot-drill", "Spot drill", _body("2", _point("90"), TIP)),
+        ToolKind("centre-drill", "Centre drill", _body(
+            "2", Field("tip_diameter", "Pilot diameter", "Size", Kind.LENGTH, "Which diameter has the pilot (ISO 866: d)?", suggest=_tip, limits=ABOVE_ZERO),
+            Field("pilot_length", "Pilot length", "Size", Kind.LENGTH, "How long is the pilot up to the cone (ISO 866: l)?", limits=ABOVE_ZERO), made_of="hss")),
+        ToolKind("drill", "Drill", _body("2", _point("118"), made_of="hss")),
+        ToolKind("insert-drill", "Insert drill", _body("1", _point("170", 120))),
+        ToolKind("reamer", "Reamer", _body("6", Field("lead", "Lead", "Size", Kind.LENGTH, "How long is the bevelled lead at the tip?", suggest=_lead, limits=Limits(0, 20)), made_of="hss")),
+        ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"))),
+        ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "Into which bore does it fit before it cuts?", suggest=_neck, limits=ABOVE_ZERO),
+                 shank=Field("shank_diameter", "Bar diameter", "Size", Kind.LENGTH, "How thick is the bar above the cutting edge?", suggest=_neck, limits=ABOVE_ZERO))),
+        ToolKind("countersink", "Countersink", _body("3", _point("90", 30), TIP)),
+        ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),
+    )
+}  # fmt: skip
+
+
+def read_tool(
+    number: int, kind: str, name: str, typed: Mapping[str, str], units: Units = "mm", taken: tuple[int, ...] = ()
+) -> tuple[Tool | None, Answers]:
+    """A tool from its typed fields; ``None`` with the problems if it can't be used.
+
+    ``taken`` are the numbers of the tools before it in the table.
+    """
+    if kind not in KINDS:
+        near = ", ".join(k.word.lower() for k in KINDS.values())
+        return None, Answers(Values({}), problems=(Problem("kind", f"Tool kind “{kind}” is unknown. Use {near}."),))
+    answers = read(KINDS[kind].fields, typed, None, units)
+    v = answers.values
+    problems = [*answers.problems, *_number_problems(number, taken), *_size_problems(v, units)]
+    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    if not answers.complete:
+        return None, answers
+    known = {key: v.get(key) for key in Tool.__struct_fields__ if v.get(key) is not None}
+    if kind == "tap" and v.get("thread"):
+        known["thread"] = v.thread.name
+    known |= {"number": number, "kind": kind, "name": name or KINDS[kind].word}
+    return Tool(**known), answers
+
+
+def _number_problems(number: int, taken: tuple[int, ...]) -> list[Problem]:
+    if number < 1 or number > 9999:
+        return [Problem("number", f"Tool number {number} is outside 1 to 9999.")]
+    if number in taken:
+        free = next(n for n in range(1, 10_000) if n not in taken)
+        return [Problem("number", f"Tool number {number} is used twice. {free} is free.")]
+    return []
+
+
+def _size_problems(v: Values, units: Units) -> list[Problem]:
+    problems = []
+
+    def mm(value: float) -> str:
+        return show(value, units=units)
+
+    diameter, flute_length, stick_out = v.get("diameter"), v.get("flute_length"), v.get("stick_out")
+    shank, holder, tip = v.get("shank_diameter"), v.get("holder", ()), v.get("tip_diameter", 0.0)
+    if shank and holder and shank > holder[0][0]:
+        problems.append(
+            Problem(
+                "shank_diameter",
+                f"The shank ({mm(shank)}) is thicker than the holder around it ({mm(holder[0][0])}). Correct one of them.",
+            )
+        )
+    if flute_length and stick_out and stick_out < flute_length:
+        problems.append(
+            Problem(
+                "stick_out",
+                f"The flutes are {mm(flute_length)} long but only {mm(stick_out)} stand out of the holder. Give at least the flute length.",
+            )
+        )
+    if diameter and v.get("corner_radius", 0.0) > diameter / 2 + 1e-9:
+        problems.append(
+            Problem("corner_radius", f"A corner radius can be at most half the diameter, {mm(diameter / 2)}.")
+        )
+    if diameter and tip >= diameter:
+        problems.append(
+            Problem(
+                "tip_diameter",
+                f"The tip ({mm(tip)}) is as thick as the tool ({mm(diameter)}) or thicker. Correct one of them.",
+            )
+        )
+    if diameter and v.get("pitch", 0.0) > 0.7 * diameter:
+        problems.append(
+            Problem("pitch", f"A pitch of {mm(v.pitch)} is too much for diameter {mm(diameter)}. Correct one of them.")
+        )
+    if diameter and v.get("smallest_bore", 0.0) > diameter:
+        problems.append(
+            Problem("smallest_bore", f"It cuts a bore of {mm(diameter)}; the bore that it fits into can't be larger.")
+        )
+    return problems  # fmt: skip

@@ -1,0 +1,158 @@
+"""Threads by name, with the diameters that their standards give (``data/threads.toml``).
+
+*Major*: outer diameter D. *Minor*: inner diameter D1 of the nut thread, what the tap leaves of the
+hole. *Tap drill*: the hole to drill before cutting the thread.
+
+Metric and unified (60°): D1 = D − 1.082532 P (ISO 724, ASME B1.1). Pipe (55°): D1 = D − 1.280654 P
+(ISO 228-1). The widest minor diameter that still holds: ISO 965-1 class 6H, ASME B1.1 class 2B.
+"""
+
+from __future__ import annotations
+
+import difflib
+import re
+import tomllib
+from collections.abc import Mapping
+from functools import cache
+from typing import Any, Literal
+
+from msgspec import Struct
+
+from bastler.core.data import DATA
+from bastler.core.problems import Unusable
+
+MM_PER_INCH = 25.4
+MINOR_60_DEG = 1.082532
+MINOR_55_DEG = 1.280654
+FORMING_SHARE = 0.425
+"""A forming tap wants its hole this share of the pitch under the outer diameter (about 65 % of the full thread)."""
+Family = Literal["metric", "metric fine", "unified coarse", "unified fine", "pipe"]
+
+
+class Thread(Struct, frozen=True):
+    """One thread; all in mm."""
+
+    name: str
+    family: Family
+    major: float
+    pitch: float
+    tap_drill: float
+    widest_minor: float
+
+    @property
+    def minor(self) -> float:
+        """Basic minor diameter D1."""
+        return self.major - (MINOR_55_DEG if self.family == "pipe" else MINOR_60_DEG) * self.pitch
+
+    def drill_for(self, forming: bool) -> float:
+        """The hole for a cutting or a forming tap."""
+        return round(self.major - FORMING_SHARE * self.pitch, 2) if forming else self.tap_drill
+
+
+class Screw(Struct, frozen=True):
+    """A socket head screw: through hole and counterbore, mm."""
+
+    name: str
+    clearance: float
+    head_diameter: float
+    head_depth: float
+
+
+def minor_tolerance_6h(pitch: float) -> float:
+    """T_D1 of tolerance grade 6 in mm: the table of ISO 965-1, by its formula between its pitches."""
+    listed = _table()["minor_tolerance_grade_6"].get(str(float(pitch)))
+    microns = listed or (433 * pitch - 190 * pitch**1.22 if pitch <= 0.8 else 230 * pitch**0.7)
+    return float(microns) / 1000
+
+
+def minor_tolerance_2b(diameter: float, pitch: float) -> float:
+    """Tolerance of the minor diameter of class 2B in mm (ASME B1.1, 5.8.1 with lengths in inches)."""
+    d, p = diameter / MM_PER_INCH, pitch / MM_PER_INCH
+    base = 0.25 * p - 0.4 * p * p
+    if d < 0.25:
+        small = 0.05 * (p * p) ** (1 / 3) + 0.03 * p / d - 0.002
+        base = min(max(small, base), 0.394 * p)
+    return base * MM_PER_INCH
+
+
+def _metric(size: float, pitch: float, drill: float, *, fine: bool) -> Thread:
+    name = f"M{size:g}x{pitch:g}" if fine else f"M{size:g}"
+    widest = size - MINOR_60_DEG * pitch + minor_tolerance_6h(pitch)
+    return Thread(name, "metric fine" if fine else "metric", size, pitch, drill, widest)
+
+
+def _unified(name: str, size_inch: float, per_inch: float, drill: float, *, fine: bool) -> Thread:
+    major, pitch = size_inch * MM_PER_INCH, MM_PER_INCH / per_inch
+    widest = major - MINOR_60_DEG * pitch + minor_tolerance_2b(major, pitch)
+    return Thread(
+        f"{name} {'UNF' if fine else 'UNC'}", "unified fine" if fine else "unified coarse", major, pitch, drill, widest
+    )
+
+
+@cache
+def _table() -> Mapping[str, Any]:
+    return tomllib.loads((DATA / "threads.toml").read_text("utf-8"))
+
+
+@cache
+def threads() -> Mapping[str, Thread]:
+    """All known threads by name, in the order of their tables."""
+    t = _table()
+    found = [_metric(*row, fine=False) for row in t["metric_coarse"]]
+    off = {float(k): v for k, v in t["fine_drill_off"].items()}
+    found += [
+        _metric(size, p, round(size - off.get(p, p), 2), fine=True)
+        for size, *pitches in t["metric_fine"]
+        for p in pitches
+    ]
+    found += [_unified(*row, fine=False) for row in t["unified_coarse"]]
+    found += [_unified(*row, fine=True) for row in t["unified_fine"]]
+    for name, major, per_inch, drill, tolerance in t["pipe"]:
+        pitch = MM_PER_INCH / per_inch
+        found.append(Thread(name, "pipe", major, pitch, drill, major - MINOR_55_DEG * pitch + tolerance))
+    return {thread.name: thread for thread in found}
+
+
+@cache
+def screws() -> Mapping[str, Screw]:
+    """Screws with a known counterbore, by name."""
+    return {row[0]: Screw(*row) for row in _table()["screws"]}
+
+
+def _plain(name: str) -> str:
+    """A name as it compares: no blanks, ``x`` for ``×`` and ``*``, no zeros behind the point."""
+    text = re.sub(r"\s+", "", name.upper().replace("×", "X").replace("*", "X").replace(",", "."))
+    return re.sub(r"(\.\d*?)0+(?=\D|$)", lambda m: m.group(1) if m.group(1) != "." else "", text)
+
+
+@cache
+def _by_plain_name() -> Mapping[str, Thread]:
+    known = {}
+    for thread in threads().values():
+        plain = _plain(thread.name)
+        known[plain] = thread
+        if plain.endswith(("UNC", "UNF")):
+            known.setdefault(plain[:-3], thread)
+        if thread.family == "metric":
+            known[f"{plain}X{thread.pitch:g}"] = thread
+    return known
+
+
+def find_thread(name: str) -> Thread:
+    """A thread by what is typed; raises :class:`Unusable` with the nearest known names."""
+    known = _by_plain_name()
+    plain = _plain(name)
+    if plain in known:
+        return known[plain]
+    near = [known[n].name for n in difflib.get_close_matches(plain, known, 3, 0.5)]
+    hint = f" Near it: {', '.join(dict.fromkeys(near))}." if near else " Type it as M6, M8x1, 1/4-20 UNC or G 1/4."
+    raise Unusable(f"“{name}” is no thread that Bastler knows.{hint}")
+
+
+def thread_of(diameter: float, pitch: float) -> Thread:
+    """The thread of a tap given by numbers alone: the known one, or one made of them."""
+    for thread in threads().values():
+        if abs(thread.major - diameter) < 0.01 and abs(thread.pitch - pitch) < 0.002:
+            return thread
+    drill = diameter - pitch
+    return Thread(f"{diameter:g} x {pitch:g}", "metric fine", diameter, pitch, drill, drill + minor_tolerance_6h(pitch))
