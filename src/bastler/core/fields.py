@@ -73,7 +73,8 @@ class Field(Struct, frozen=True):
 
     ``default`` is metric; ``None`` without ``suggest`` makes it essential: it is asked for.
     ``stand_in`` is the size the drawing uses while the answer is missing.
-    ``shown`` hides a question that the other answers make pointless.
+    ``shown`` hides a question that the other answers make pointless. ``tool_kinds`` narrows what a tool
+    field offers, if not every kind that its cycle uses will do.
     """
 
     key: str
@@ -88,6 +89,7 @@ class Field(Struct, frozen=True):
     stand_in: Any = None
     shown: Callable[[Values], bool] = lambda _: True
     optional: bool = False
+    tool_kinds: tuple[str, ...] = ()
 
     @property
     def essential(self) -> bool:
@@ -198,6 +200,30 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
             f"{one.label} must be at most {show(high, one.kind, units)}{word}; it is {show(value, one.kind, units)}."
         )
     return value
+
+
+def typed_text(one: Field, value: Any, units: Units) -> str:
+    """A value as a person would type it into a job of these units; read back, it is the same value."""
+
+    def number(v: float) -> str:
+        text = f"{v:.6f}".rstrip("0").rstrip(".")
+        return text if units == "mm" or one.kind not in (Kind.LENGTH, Kind.POINTS) else f"({text})mm"
+
+    match one.kind:
+        case Kind.FLAG:
+            return "yes" if value else "no"
+        case Kind.POINTS:
+            return "; ".join(f"{number(x)}, {number(y)}" for x, y in value)
+        case Kind.NUMBERS:
+            return ", ".join(str(n) for n in value)
+        case Kind.TOOL:
+            return str(value.number)
+        case Kind.THREAD:
+            return str(value.name)
+        case Kind.PATTERN if not isinstance(value, str):
+            return str(value.id)
+        case _:
+            return value if isinstance(value, str) else number(float(value))
 
 
 def _find_pattern(one: Field, text: str, work: Any) -> Any:

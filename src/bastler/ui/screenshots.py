@@ -87,13 +87,21 @@ class _Photographer:
         self.settled()
         self.shoot("steps-both")
         w.stations["Steps"].show_view("Sheet")  # type: ignore[attr-defined]
+        s.select("dowels")
+        w.stations["Steps"].form.focus_field("diameter")  # type: ignore[attr-defined]
+        self.shoot("recipe")
         self._asked_question()
         self._finding()
         w.show_station("Setup")
         self.settled()
         self.shoot("setup")
         w.stations["Setup"].show_page(1)  # type: ignore[attr-defined]
+        w.stations["Setup"].tools.table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
         self.shoot("tools")
+        w.stations["Setup"].show_page(2)  # type: ignore[attr-defined]
+        w.stations["Setup"].patterns.table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
+        w.stations["Setup"].patterns.form.focus_field("circle_diameter")  # type: ignore[attr-defined]
+        self.shoot("patterns")
         w.show_station("Check")
         s.set_time(w.ribbon.total * 0.58)
         w.solid.lines.click()

@@ -14,7 +14,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.core.cycles import cycles
 from bastler.core.job import store
-from bastler.core.job.document import Job, Setup, Step, ToolRecord, new_id
+from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord, new_id
+from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
 from bastler.ui import recovery
 
@@ -191,6 +192,79 @@ class Session(QObject):
         i = self.index_of(self.selected)
         if i >= 0:
             self.edit_step(self.steps[i].id, on=not self.steps[i].on)
+
+    def open_recipe(self) -> None:
+        """Put the single steps of the selected recipe in its place."""
+        current, i = self.current, self.index_of(self.selected)
+        if current is not None and current.parts:
+            singles = [
+                Step(id=new_id(), cycle=p.cycle.id, name=p.step.name, values=dict(p.step.values), on=current.step.on)
+                for p in current.parts
+            ]
+            self.edit_steps((*self.steps[:i], *singles, *self.steps[i + 1 :]))
+            self.select(singles[0].id)
+
+    # patterns
+
+    def pattern_users(self, pattern_id: str) -> list[str]:
+        """What lies on a pattern: steps by number and name, patterns copied from it."""
+        steps = [
+            f"step {s.number} ({s.full_name})" for s in self.plan.steps if s.step.values.get("pattern") == pattern_id
+        ]
+        copies = [f"pattern “{p.name}”" for p in self.job.patterns if p.values.get("source") == pattern_id]
+        return steps + copies
+
+    def edit_pattern(self, pattern_id: str, merge: str | None = None, **changes: Any) -> None:
+        """Change entries of a named pattern; every step on it follows."""
+        patterns = tuple(p.changed(**changes) if p.id == pattern_id else p for p in self.job.patterns)
+        self.edit(self.job.changed(patterns=patterns), merge and f"{pattern_id}.{merge}")
+
+    def add_pattern(self, name: str = "", values: dict[str, str] | None = None) -> PatternRecord:
+        """A new named pattern."""
+        number = len(self.job.patterns) + 1
+        record = PatternRecord(name=name or f"pattern {number}", values=values or {})
+        self.edit(self.job.changed(patterns=(*self.job.patterns, record)))
+        return record
+
+    def delete_pattern(self, pattern_id: str) -> bool:
+        """Take a pattern out; one in use stays, and the person is told who uses it."""
+        users = self.pattern_users(pattern_id)
+        if users:
+            self.message.emit(f"This pattern is used by {', '.join(users)}. Give those another pattern first.")
+            return False
+        self.edit(self.job.changed(patterns=tuple(p for p in self.job.patterns if p.id != pattern_id)))
+        return True
+
+    def name_pattern(self) -> PatternRecord | None:
+        """Make the selected step's own pattern a named one that other steps can use."""
+        step = self.steps[self.index_of(self.selected)] if self.index_of(self.selected) >= 0 else None
+        keys = {f.key for f in PLACES} | {"pattern"}
+        if (
+            step is None
+            or "pattern" not in {f.key for f in cycles()[step.cycle].fields}
+            or step.values.get("pattern", "").startswith("#")
+        ):
+            self.message.emit("Select a step that has a pattern of its own.")
+            return None
+        own = {k: v for k, v in step.values.items() if k in keys}
+        record = PatternRecord(name=step.name or f"pattern {len(self.job.patterns) + 1}", values=own)
+        rest = {k: v for k, v in step.values.items() if k not in keys} | {"pattern": record.id}
+        steps = tuple(s.changed(values=rest) if s.id == step.id else s for s in self.steps)
+        self.edit(self.job.changed(patterns=(*self.job.patterns, record)).with_setup(self.setup.changed(steps=steps)))
+        return record
+
+    def toggle_hole(self, number: int, pattern_id: str = "") -> None:
+        """Leave a hole out or make it again: of a named pattern, or of the one that the selected step lies on."""
+        step = next((s for s in self.steps if s.id == self.selected), None)
+        pattern = pattern_id or (step.values.get("pattern", "") if step is not None else "")
+        record = next((p for p in self.job.patterns if p.id == pattern), None)
+        values = record.values if record is not None else step.values if step is not None else {}
+        left = {int(n) for n in values.get("skip", "").replace(";", ",").split(",") if n.strip().isdigit()} ^ {number}
+        values = with_value(values, "skip", ", ".join(str(n) for n in sorted(left)))
+        if record is not None:
+            self.edit_pattern(record.id, values=values)
+        elif step is not None:
+            self.edit_step(step.id, values=values)
 
     # setup and tools
 

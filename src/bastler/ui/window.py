@@ -40,7 +40,16 @@ if TYPE_CHECKING:
     from bastler.ui.widgets.solid import SolidPane
 
 STATIONS = ("Setup", "Steps", "Check", "Code")
-CARD_MENU = ("step.add", "step.copy", "step.switch", "step.up", "step.down", "step.delete")
+CARD_MENU = (
+    "step.add",
+    "step.copy",
+    "step.switch",
+    "step.up",
+    "step.down",
+    "step.pattern",
+    "step.single",
+    "step.delete",
+)
 MESSAGE_MS = 8000
 PREPARE_MS = 1500
 
@@ -274,6 +283,10 @@ class Window(FileDesk):
             Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
             Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
             Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
+            Command("step.single", "Open the recipe into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
+            Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", self._name_pattern, has_step),
+            Command("setup.patterns", "Patterns", "Stations", "Ctrl+Shift+1", lambda: self._setup_page(2)),
+            Command("setup.tools", "Tools", "Stations", "Ctrl+Shift+2", lambda: self._setup_page(1)),
             Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
             Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", self.gather),
             Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", self._next_view),
@@ -334,6 +347,15 @@ class Window(FileDesk):
         words = list(station.view_buttons)
         now = next(i for i, w in enumerate(words) if station.view_buttons[w].isChecked())
         station.show_view(words[(now + 1) % len(words)])
+
+    def _setup_page(self, index: int) -> None:
+        self.show_station("Setup")
+        self._station("Setup").show_page(index)  # type: ignore[attr-defined]
+
+    def _name_pattern(self) -> None:
+        record = self.session.name_pattern()
+        if record is not None:
+            self.say(f"Pattern “{record.name}” can be used by other steps now. Rename or change it in Setup, Patterns.")
 
     def gather(self) -> None:
         """Steps of one tool one after another where the order allows."""

@@ -16,6 +16,7 @@ from bastler.core.moves import Move
 from bastler.core.planning.patterns import NamedPattern, read_patterns
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
+from bastler.core.quantities import Kind
 from bastler.core.tooling.tools import Tool
 
 
@@ -109,8 +110,10 @@ def what_it_asks(s: StepPlan) -> str:
         if problem.blocks:
             return problem.text
     labels = [s.cycle.field(key).label for key in s.answers.missing]
-    if s.answers.missing == ("tool",) or (labels and labels[0] == "Tool"):
-        return "No tool in the table fits. Add one, or choose another."
+    first = s.cycle.field(s.answers.missing[0])
+    if first.kind is Kind.TOOL:
+        which = "" if first.key == "tool" else f" ({first.label})"
+        return f"No tool in the table fits{which}. Add one, or choose another."
     return f"{', '.join(labels)} {'is' if len(labels) == 1 else 'are'} not answered yet."
 
 

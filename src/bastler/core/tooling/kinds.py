@@ -216,11 +216,19 @@ def read_tool(
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:
         return None, answers
+    tool = _made(number, kind, name, v)
+    if tool.tip_length > tool.flute_length + 1e-6:
+        short = f"The point alone is {show(tool.tip_length, units=units)} high. Give flutes at least that long."
+        return None, Answers(v, (), (Problem("flute_length", short),), answers.suggestions, answers.hidden)
+    return tool, answers
+
+
+def _made(number: int, kind: str, name: str, v: Values) -> Tool:
     known = {key: v.get(key) for key in Tool.__struct_fields__ if v.get(key) is not None}
     if kind == "tap" and v.get("thread"):
         known["thread"] = v.thread.name
     known |= {"number": number, "kind": kind, "name": name or KINDS[kind].word}
-    return Tool(**known), answers
+    return Tool(**known)
 
 
 def _number_problems(number: int, taken: tuple[int, ...]) -> list[Problem]:

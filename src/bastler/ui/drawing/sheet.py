@@ -13,12 +13,14 @@ from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.fields import Unanswered
+from bastler.core.fields import Answers, Field, Unanswered
 from bastler.core.geometry.section import Profile, profile
 from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
+from bastler.core.tooling.threads import Thread
+from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
@@ -71,6 +73,10 @@ class Sheet(QWidget):
 
     # what there is to draw
 
+    def subject(self) -> StepPlan | None:
+        """The step whose dimensions are drawn."""
+        return self.session.current
+
     def _marks(self, step: StepPlan | None) -> list[Mark]:
         if step is None:
             return []
@@ -80,19 +86,27 @@ class Sheet(QWidget):
             return []
 
     def _words(self, step: StepPlan | None) -> Words:
-        if step is None:
-            return Words({}, "", frozenset())
+        return self.words_of(step.cycle.fields, step.answers) if step is not None else Words({}, "", frozenset())
+
+    def words_of(self, fields: tuple[Field, ...], answers: Answers) -> Words:
+        """What dimensions say: values, or the name of what is missing or wrong."""
         units = self.session.job.units
         text: dict[str, str] = {}
-        for f in step.cycle.fields:
-            value = step.answers.values.get(f.key)
-            if f.key in step.answers.missing:
+        for f in fields:
+            value = answers.values.get(f.key)
+            if f.key in answers.missing:
                 text[f.key] = f"{f.label.lower()} ?"
             elif isinstance(value, int | float) and not isinstance(value, bool):
                 text[f.key] = show(float(value), f.kind if f.kind is Kind.LENGTH else Kind.ANGLE, units)
-            elif any(p.field == f.key for p in step.answers.problems):
+            elif isinstance(value, Thread):
+                text[f.key] = value.name
+            elif f.kind is Kind.TOOL and isinstance(value, Tool):
+                text[f.key] = f"T{value.number}"
+            elif f.kind is Kind.CHOICE and value:
+                text[f.key] = str(value)
+            elif any(p.field == f.key for p in answers.problems):
                 text[f.key] = f"{f.label.lower()} !"
-        return Words(text, self.focus_field, frozenset(step.answers.missing))
+        return Words(text, self.focus_field, frozenset(answers.missing))
 
     # painting
 
@@ -102,7 +116,7 @@ class Sheet(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
         self.tags, self._spots = [], []
-        plan, step = self.session.plan, self.session.current
+        plan, step = self.session.plan, self.subject()
         block = plan.frame.block
         length, width, height = block.size
         margin_x = LEFT_PX + RIGHT_PX if self.with_dimensions else 40.0

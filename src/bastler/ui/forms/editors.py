@@ -5,15 +5,34 @@ An editor shows a typed text or, in lighter ink, the suggestion that holds until
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
-from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QSizePolicy,
+    QWidget,
+)
 
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, scale, show
 from bastler.ui.theme.style import font, redress
 
+Offers = Callable[[Field], list[tuple[str, str]]]
+"""The choices of a field that depend on the job: keys and words."""
+JOB_KINDS = (Kind.TOOL, Kind.PATTERN)
 LONGEST_SEGMENTS = {2: 25, 3: 19}
+
+
+def no_offers(_: Field) -> list[tuple[str, str]]:
+    """For forms without tools and patterns."""
+    return []
 
 
 class Editor(QObject):
@@ -88,7 +107,7 @@ class LineEditor(Editor):
         self.widget = self.line
         self.line.setAlignment(
             Qt.AlignmentFlag.AlignRight
-            if field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS)
+            if field.kind not in (Kind.TEXT, Kind.POINTS, Kind.CYLINDERS, Kind.THREAD)
             else Qt.AlignmentFlag.AlignLeft
         )
         self.line.setFont(font(12))
@@ -158,6 +177,37 @@ class ListEditor(Editor):
         _mark(self.combo, wrong=wrong, asks=asks, suggested=not text)
 
 
+class _Lines(QPlainTextEdit):
+    focused = pyqtSignal()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+
+class TextEditor(Editor):
+    """Several lines of text; Enter is a new line, Tab goes on."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.box = _Lines()
+        self.widget = self.box
+        self.box.setFont(font(11, mono=True))
+        self.box.setTabChangesFocus(True)
+        self.box.setMinimumHeight(130)
+        self.box.setProperty("role", "lines")
+        self.box.textChanged.connect(lambda: self.typed.emit(self.box.toPlainText()))
+        self.box.focused.connect(self.focused)
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        if self.box.toPlainText() != text:
+            self.box.blockSignals(True)
+            self.box.setPlainText(text)
+            self.box.blockSignals(False)
+        self.box.setPlaceholderText(suggestion)
+        _mark(self.box, wrong=wrong, asks=asks)
+
+
 class _Segment(QPushButton):
     focused = pyqtSignal()
     entered = pyqtSignal()
@@ -219,10 +269,12 @@ class SegmentEditor(Editor):
                 self.widget.setFocusProxy(button)
 
 
-def editor_for(field: Field, tools: list[tuple[str, str]]) -> Editor:
+def editor_for(field: Field, offers: Offers) -> Editor:
     """The editor of a field's kind."""
-    if field.kind is Kind.TOOL:
-        return ListEditor(tools)
+    if field.kind in JOB_KINDS:
+        return ListEditor(offers(field))
+    if field.kind is Kind.LINES:
+        return TextEditor()
     choices = list(field.choices)
     if field.kind is Kind.FLAG:
         choices = [("yes", "Yes"), ("no", "No")]

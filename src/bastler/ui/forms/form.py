@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 from bastler.core.fields import Answers, Field
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units
-from bastler.ui.forms.editors import ListEditor, shown_suggestion
+from bastler.ui.forms.editors import JOB_KINDS, ListEditor, Offers, no_offers, shown_suggestion
 from bastler.ui.forms.row import Row
 
 if TYPE_CHECKING:
@@ -53,11 +53,14 @@ class Form(QWidget):
         self.pad: NumberPad | None = None
 
     def show_form(
-        self, fields: tuple[Field, ...], typed: dict[str, str], answers: Answers, units: Units, tools: list[tuple[str, str]]
+        self, fields: tuple[Field, ...], typed: dict[str, str], answers: Answers, units: Units, offers: Offers = no_offers
     ) -> None:  # fmt: skip
-        """Build the form if its fields are new; then bring every row up to date."""
+        """Build the form if its fields are new; then bring every row up to date.
+
+        ``offers`` gives the choices of fields whose choices depend on the job (tools, patterns).
+        """
         if fields is not self._fields:
-            self._build(fields, tools)
+            self._build(fields, offers)
         self._answers, self._typed = answers, typed
         flagged = {p.field: p for p in reversed(answers.problems)}
         for key, row in self.rows.items():
@@ -65,8 +68,8 @@ class Form(QWidget):
             row.set_visible(visible, units)
             if not visible:
                 continue
-            if isinstance(row.editor, ListEditor) and row.field.kind is Kind.TOOL:
-                row.editor.set_choices(tools)
+            if isinstance(row.editor, ListEditor) and row.field.kind in JOB_KINDS:
+                row.editor.set_choices(offers(row.field))
             problem = flagged.get(key)
             row.editor.show_state(
                 typed.get(key, ""),
@@ -92,7 +95,7 @@ class Form(QWidget):
         else:
             row.say("", "soft")
 
-    def _build(self, fields: tuple[Field, ...], tools: list[tuple[str, str]]) -> None:
+    def _build(self, fields: tuple[Field, ...], offers: Offers) -> None:
         self._fields = fields
         self.rows, self._heads = {}, []
         body = QWidget()
@@ -108,7 +111,7 @@ class Form(QWidget):
             grid.setVerticalSpacing(4)
             grid.setColumnStretch(0, 1)
             for at, field in enumerate(f for f in fields if f.group == group):
-                self.rows[field.key] = Row(field, grid, at, tools, self._wire)
+                self.rows[field.key] = Row(field, grid, at, offers, self._wire)
             column.addLayout(grid)
         column.addStretch(1)
         old = self.area.takeWidget()

@@ -9,21 +9,19 @@ from PyQt6.QtWidgets import QGridLayout, QLabel
 
 from bastler.core.fields import Field
 from bastler.core.quantities import Kind, Units, unit_word
-from bastler.ui.forms.editors import Editor, ListEditor, editor_for
+from bastler.ui.forms.editors import Editor, ListEditor, Offers, editor_for
 from bastler.ui.theme.style import redress
 
 FIELD_WIDTH_PX = 132
 UNIT_WIDTH_PX = 46
-WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL)
+WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL, Kind.PATTERN, Kind.LINES)
 
 
 class Row:
     """The widgets of one field, in rows ``2 at`` and ``2 at + 1`` of a grid; ``wire`` is told of the new editor."""
 
-    def __init__(
-        self, field: Field, grid: QGridLayout, at: int, tools: list[tuple[str, str]], wire: Callable[[Row], None]
-    ) -> None:
-        self.field, self._grid, self._at, self._tools, self._wire = field, grid, 2 * at, tools, wire
+    def __init__(self, field: Field, grid: QGridLayout, at: int, offers: Offers, wire: Callable[[Row], None]) -> None:
+        self.field, self._grid, self._at, self._offers, self._wire = field, grid, 2 * at, offers, wire
 
     @property
     def built(self) -> bool:
@@ -33,7 +31,7 @@ class Row:
     @cached_property
     def editor(self) -> Editor:
         """The editor with its label and unit."""
-        editor = editor_for(self.field, self._tools)
+        editor = editor_for(self.field, self._offers)
         self._label = QLabel(self.field.label)
         self._label.setBuddy(editor.widget)
         self._unit: QLabel | None = None

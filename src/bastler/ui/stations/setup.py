@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -27,7 +29,12 @@ from bastler.ui.stations.tools import ToolsPage
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.solid import SolidPane
 
+if TYPE_CHECKING:
+    from bastler.ui.stations.patterns import PatternsPage
+
 FORM_PX = 350
+PAGES = ("Stock and zero", "Tools", "Patterns")
+PAGE_WORDS = ("", "What is in the magazine", "Where holes and copies lie")
 GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel between cuts", "Cut": "Holding"}
 
 
@@ -46,7 +53,7 @@ class SetupStation(QWidget):
         row.setContentsMargins(14, 8, 14, 4)
         row.setSpacing(0)
         self.page_buttons: list[QPushButton] = []
-        for i, word in enumerate(("Stock and zero", "Tools")):
+        for i, word in enumerate(PAGES):
             button = QPushButton(word)
             button.setCheckable(True)
             button.setAutoExclusive(True)
@@ -64,6 +71,7 @@ class SetupStation(QWidget):
         self.pages.addWidget(self._block_page(theme))
         self.theme = theme
         self._tools: ToolsPage | None = None
+        self._patterns: PatternsPage | None = None
         column.addWidget(self.pages, 1)
         session.changed.connect(self.refresh)
         self.refresh()
@@ -76,6 +84,19 @@ class SetupStation(QWidget):
             self._tools.form.focused.connect(lambda k: self._say(self._tool_question(k)))
             self.pages.addWidget(self._tools)
         return self._tools
+
+    @property
+    def patterns(self) -> PatternsPage:
+        """The patterns, built at their first use."""
+        if self._patterns is None:
+            from bastler.ui.stations.patterns import PatternsPage
+
+            self._patterns = PatternsPage(self.session, self.theme)
+            self._patterns.form.focused.connect(
+                lambda k: self._say(self._patterns.form.rows[k].field.question if self._patterns else "")
+            )
+            self.pages.addWidget(self._patterns)
+        return self._patterns
 
     def _block_page(self, theme: Theme) -> QWidget:
         page = QWidget()
@@ -151,9 +172,9 @@ class SetupStation(QWidget):
             (self.offset, setup.work_offset),
         ):
             combo.setCurrentIndex(combo.findData(value))
-        self.form.show_form(FIELDS, setup.values, answers, self.session.job.units, [])
+        self.form.show_form(FIELDS, setup.values, answers, self.session.job.units)
         missing = [f for f in FIELDS if f.key in answers.missing]
-        if self.pages.currentIndex() == 1:
+        if not self.page_buttons[0].isChecked():
             return
         if missing:
             self._say(missing[0].question)
@@ -165,17 +186,21 @@ class SetupStation(QWidget):
         """Redraw in a theme."""
         self.theme = theme
         self.sheet.set_theme(theme)
-        if self._tools is not None:
-            self._tools.set_theme(theme)
+        for page in (self._tools, self._patterns):
+            if page is not None:
+                page.set_theme(theme)
 
     def show_page(self, index: int) -> None:
         """Block or tools."""
         self.page_buttons[index].setChecked(True)
-        self.pages.setCurrentWidget(self.tools if index else self.pages.widget(0))
-        self._say("" if index == 0 else "What is in the magazine")
+        page = self.pages.widget(0) if index == 0 else self.tools if index == 1 else self.patterns
+        self.pages.setCurrentWidget(page)
+        self._say(PAGE_WORDS[index])
         self.refresh()
         if index == 1:
             self.tools.table.setFocus()
+        elif index == 2:
+            (self.patterns.table if self.session.job.patterns else self.patterns.add_button).setFocus()
 
     def enter(self) -> None:
         """The station comes to the front."""

@@ -9,6 +9,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from bastler.core.fields import Field
+from bastler.core.quantities import Kind
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
@@ -105,6 +107,7 @@ class StepsStation(QWidget):
         self.sheet = Sheet(self.session, self.theme)
         self.sheet.field_clicked.connect(self.go_to_field)
         self.sheet.step_clicked.connect(self.session.select)
+        self.sheet.hole_clicked.connect(self.session.toggle_hole)
         self.views = QVBoxLayout()
         self.views.setSpacing(0)
         self.views.addWidget(self.sheet, 3)
@@ -159,11 +162,13 @@ class StepsStation(QWidget):
             self.adder.theme = theme
         self.refresh()
 
-    def tool_choices(self) -> list[tuple[str, str]]:
-        """Tools that the selected step's cycle can use."""
-        current = self.session.current
-        kinds = current.cycle.tool_kinds if current else ()
-        return [(str(t.number), f"T{t.number}  {t.name}") for t in self.session.plan.tools.values() if t.kind in kinds]
+    def offers(self, field: Field) -> list[tuple[str, str]]:
+        """Tools that a field of the selected step can use, or the patterns it can lie on."""
+        current, plan = self.session.current, self.session.plan
+        if field.kind is Kind.PATTERN:
+            return [*field.choices, *((p.id, f"= {p.name or 'pattern'}") for p in plan.patterns.values())]
+        kinds = field.tool_kinds or (current.cycle.tool_kinds if current else ())
+        return [(str(t.number), f"T{t.number}  {t.name}") for t in plan.tools.values() if t.kind in kinds]
 
     def refresh(self) -> None:
         """Bring form and texts to the session."""
@@ -182,7 +187,7 @@ class StepsStation(QWidget):
             self.name_edit.setText(current.step.name)
         self.name_edit.setPlaceholderText(current.cycle.title(current.cycle.drawable(current.answers)))
         self.form.show_form(
-            current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.tool_choices()
+            current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.offers
         )
         self._question()
         self._times()

@@ -4,15 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
-    QAbstractItemView,
     QHBoxLayout,
-    QHeaderView,
     QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -24,6 +20,7 @@ from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.table import RecordTable
 
 COLUMNS = ("No.", "Name", "Kind", "Ø", "Flutes to", "Stick-out")
 TABLE_PX = 470
@@ -54,22 +51,9 @@ class ToolsPage(QWidget):
         column.setFixedWidth(TABLE_PX)
         box = QVBoxLayout(column)
         box.setContentsMargins(12, 4, 12, 12)
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(list(COLUMNS))
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setShowGrid(False)
-        self.table.setTabKeyNavigation(False)
-        self.table.setAccessibleName("Tool table")
-        vertical, horizontal = self.table.verticalHeader(), self.table.horizontalHeader()
-        assert vertical is not None
+        self.table = RecordTable(COLUMNS, "Tool table", 1, (0, 3, 4, 5))
+        horizontal = self.table.horizontalHeader()
         assert horizontal is not None
-        vertical.hide()
-        vertical.setDefaultSectionSize(40)
-        horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        horizontal.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
-        horizontal.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         horizontal.sectionClicked.connect(self.sort)
         self.table.currentCellChanged.connect(self._picked)
         box.addWidget(self.table, 1)
@@ -128,9 +112,8 @@ class ToolsPage(QWidget):
         tools, plan = self.session.job.tools, self.session.plan
         units = self.session.job.units
         self.row = min(max(self.row, 0), max(len(tools) - 1, 0))
-        self.table.blockSignals(True)
-        self.table.setRowCount(len(tools))
-        for i, (tool, answers) in enumerate(zip(tools, plan.tool_answers, strict=True)):
+        rows = []
+        for tool, answers in zip(tools, plan.tool_answers, strict=True):
             v = answers.values
             sizes = [
                 show(v.get(k), units=units) if v.get(k) is not None else "?"
@@ -138,13 +121,8 @@ class ToolsPage(QWidget):
             ]
             kind = KINDS[tool.kind].word if tool.kind in KINDS else tool.kind
             mark = "" if answers.complete else " ■" if answers.problems else " ○"
-            for j, text in enumerate((f"{tool.number}{mark}", tool.name, kind, *sizes)):
-                item = QTableWidgetItem(text)
-                if j in (0, 3, 4, 5):
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.table.setItem(i, j, item)
-        self.table.setCurrentCell(self.row, max(self.table.currentColumn(), 0))
-        self.table.blockSignals(False)
+            rows.append((f"{tool.number}{mark}", tool.name, kind, *sizes))
+        self.table.show_rows(rows, self.row)
         self._show_record()
 
     def _show_record(self) -> None:
@@ -164,7 +142,7 @@ class ToolsPage(QWidget):
         self.trouble.setText("■ " + head[0] if head else "")
         self.trouble.setVisible(bool(head))
         if record.kind in KINDS:
-            self.form.show_form(KINDS[record.kind].fields, record.values, answers, self.session.job.units, [])
+            self.form.show_form(KINDS[record.kind].fields, record.values, answers, self.session.job.units)
         tool = self.session.plan.tools.get(record.number) if answers.complete else None
         self.sheet.show_tool(tool, answers, self.session.job.units)
 
