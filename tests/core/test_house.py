@@ -68,7 +68,7 @@ def test_every_mark_shows_a_declared_field(cycle: str) -> None:
     planned = plan(plate(step), moves=False).steps[0]
     declared = {f.key for f in planned.cycle.fields}
     marks = planned.cycle.marks(planned.cycle.drawable(planned.answers), planned.work)
-    assert any(isinstance(m, SectionAt) for m in marks)
+    assert any(isinstance(m, SectionAt) for m in marks) or not planned.cycle.tool_kinds
     for mark in marks:
         if not isinstance(mark, CentreCross | PitchCircle | SectionAt):
             assert mark.field in declared
@@ -119,4 +119,4 @@ def test_cycles_are_plain_functions() -> None:
         for name in ("problems", "removals", "plan", "marks", "title", "sample"):
             assert isinstance(getattr(cycle, name), types.FunctionType)
         assert len({f.key for f in cycle.fields}) == len(cycle.fields)
-        assert {f.group for f in cycle.fields} == {"Place", "Size", "Cut", "Entry"}
+        assert {f.group for f in cycle.fields} <= {"Place", "Size", "Cut", "Entry"}

@@ -173,3 +173,23 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     return found
+
+
+def no_problems(_: Values, __: Work) -> list[Problem]:
+    """For cycles that can't be wrong once answered."""
+    return []
+
+
+def no_removals(_: Values, __: Work) -> tuple[Removal, ...]:
+    """For cycles that cut nothing themselves."""
+    return ()
+
+
+def no_moves(_: Values, __: Work) -> list[Move]:
+    """For recipes: their single steps move."""
+    return []
+
+
+def no_marks(_: Values, __: Work) -> list[Mark]:
+    """For cycles that have no place on the drawing."""
+    return []

@@ -35,6 +35,29 @@ class Machine(Struct, frozen=True):
     curve: tuple[tuple[float, float, float], ...]
     tool_change_s: float
     nose_to_table: float
+    pockets: int = 1
+    probe: bool = False
+
+    def torque(self, speed: float) -> float:
+        """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
+        return _along(self.curve, speed, 2)
+
+    def power(self, speed: float) -> float:
+        """Power at a speed in kW."""
+        return _along(self.curve, speed, 1)
+
+
+def _along(curve: tuple[tuple[float, float, float], ...], speed: float, column: int) -> float:
+    """A column of the spindle curve at a speed, straight between its rows, level beyond its ends."""
+    if speed <= curve[0][0]:
+        return curve[0][column]
+    for low, high in zip(curve, curve[1:], strict=False):
+        if speed <= high[0]:
+            share = (speed - low[0]) / (high[0] - low[0])
+            if column == 2 and low[1] == high[1]:
+                return low[1] * 9549.3 / speed  # constant power: P = T n / 9549.3 (kW, Nm, 1/min)
+            return low[column] + share * (high[column] - low[column])
+    return curve[-1][column]
 
 
 def _axes(row: Mapping[str, float]) -> Axes:
@@ -59,6 +82,8 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
         curve=tuple((row[0], row[1], row[2]) for row in spindle["curve"]),
         tool_change_s=data["tool_change_s"],
         nose_to_table=data["nose_to_table"],
+        pockets=data.get("pockets", 1),
+        probe=data.get("probe", False),
     )
 
 

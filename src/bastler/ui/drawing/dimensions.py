@@ -147,7 +147,10 @@ class DimensionPainter:
         rim = (mark.centre[0] + mark.radius * math.cos(angle), mark.centre[1] + mark.radius * math.sin(angle))
         p = self.view.at(rim)
         out = QPointF(math.cos(angle), -math.sin(angle))
-        text = self._text(mark.field, "Ø" if mark.diameter else "R")
+        sign = "Ø" if mark.diameter else "R"
+        if self.words.text.get(mark.field, "")[:1].isalpha() and mark.field not in self.words.missing:
+            sign = ""  # a thread's or a screw's own name
+        text = self._text(mark.field, sign)
         metrics = QFontMetricsF(font(bold=lit))
         size = metrics.horizontalAdvance(text) + 14
         best = p + out * 24
@@ -166,7 +169,7 @@ class DimensionPainter:
         self.p.drawLine(QLineF(p, near))
         line = QLineF(near, p)
         arrow(self.p, p, -line.angle(), colour)
-        self._tag(mark.field, best, colour, lit, "Ø" if mark.diameter else "R")
+        self._tag(mark.field, best, colour, lit, sign)
 
     def angle(self, mark: Angle) -> None:
         """An angle with its arc."""

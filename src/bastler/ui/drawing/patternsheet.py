@@ -11,7 +11,7 @@ from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, Theme
 
-SPOT_MM = 1.5
+SPOT_MM = 3.5
 
 
 class PatternSheet(Sheet):
@@ -41,7 +41,7 @@ class PatternSheet(Sheet):
         )
         try:
             points, leave = positions(values), skipped(values)
-            crosses: list[Mark] = [CentreCross(p, (SPOT_MM * 2, SPOT_MM * 2)) for p in points]
+            crosses: list[Mark] = [CentreCross(p, (SPOT_MM + 1, SPOT_MM + 1)) for p in points]
             return [
                 *crosses,
                 *(HoleSpot(i, p, SPOT_MM, i in leave) for i, p in enumerate(points, 1)),

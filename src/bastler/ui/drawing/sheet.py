@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field, Unanswered
 from bastler.core.geometry.section import Profile, profile
-from bastler.core.geometry.shapes import height_at
+from bastler.core.geometry.shapes import Bore, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
@@ -176,6 +176,7 @@ class Sheet(QWidget):
 
     def _outlines(self, p: QPainter, view: Projection, one: StepPlan, selected: bool) -> None:
         colour = hue(one.number - 1)
+        seen: set[tuple[float, float]] = set()
         covers_all = [r for r in one.removals if r.covers(self.session.plan.frame.part.bounds)]
         for removal in one.removals:
             if removal.wanted_only:
@@ -183,11 +184,16 @@ class Sheet(QWidget):
             whole = removal in covers_all
             p.setBrush(pens.tint(colour, (0.10 if whole else 0.42) if selected else (0.0 if whole else 0.20)))
             dash = not one.answers.complete
+            within = isinstance(removal, Bore) and removal.centre in seen
+            if isinstance(removal, Bore):
+                seen.add(removal.centre)
             p.setPen(
                 Qt.PenStyle.NoPen
                 if whole and not selected
                 else pens.dashed(colour)
                 if dash
+                else pens.thin(self.theme.ink)
+                if within
                 else pens.edge(self.theme.ink)
                 if not whole
                 else pens.pen(colour, 2)

@@ -166,7 +166,7 @@ class StepsStation(QWidget):
         """Tools that a field of the selected step can use, or the patterns it can lie on."""
         current, plan = self.session.current, self.session.plan
         if field.kind is Kind.PATTERN:
-            return [*field.choices, *((p.id, f"= {p.name or 'pattern'}") for p in plan.patterns.values())]
+            return [*field.choices, *((p.id, f"{p.name or 'pattern'}  (shared)") for p in plan.patterns.values())]
         kinds = field.tool_kinds or (current.cycle.tool_kinds if current else ())
         return [(str(t.number), f"T{t.number}  {t.name}") for t in plan.tools.values() if t.kind in kinds]
 

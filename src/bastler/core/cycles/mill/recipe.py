@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep
+from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, no_moves, no_removals
 from bastler.core.fields import Field, Suggestion, Values, typed_text
 from bastler.core.marks import Mark
 from bastler.core.planning.work import Work
@@ -211,15 +211,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     return {**holes.sample_place(pick, w), **holes.sample_entry(pick), "hole": hole, **own, **depth, "bevel": bevel}
 
 
-def _nothing(_: Values, __: Work) -> tuple[()]:
-    return ()
-
-
-def _no_moves(_: Values, __: Work) -> list:  # type: ignore[type-arg]
-    return []
-
-
-def _no_problems(v: Values, _: Work) -> list[Problem]:
+def _problems(v: Values, _: Work) -> list[Problem]:
     if v.bevel == "spot" and not v.spot:
         return [
             Problem(
@@ -257,9 +249,9 @@ CYCLE = Cycle(
         *holes.ENTRY_FIELDS,
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("dot", 0.16, 0.4, 0.14, 0.14), ("dot", 0.38, 0.37, 0.2, 0.2), ("ring", 0.64, 0.34, 0.24, 0.26), ("dot", 0.7, 0.4, 0.12, 0.14)),
-    problems=_no_problems,
-    removals=_nothing,
-    plan=_no_moves,
+    problems=_problems,
+    removals=no_removals,
+    plan=no_moves,
     marks=_marks,
     title=_title,
     sample=_sample,
