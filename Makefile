@@ -2,7 +2,7 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 
-.PHONY: setup demo test bench screenshots clean
+.PHONY: setup demo test bench soak screenshots clean
 
 setup: .venv/ready
 
@@ -27,6 +27,9 @@ test: setup
 
 bench: setup
 	$(BIN)/python -m benchmarks
+
+soak: setup
+	$(BIN)/python -m benchmarks.soak
 
 screenshots: setup
 	$(BIN)/bastler screenshots docs/screenshots

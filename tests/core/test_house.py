@@ -87,6 +87,7 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
         {"area": "rectangle"},
         {"by": "depth"},
         {"hole": "fit"},
+        {"shape": "round"},
     ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
         step = plate().setups[0].steps[0].changed(cycle=cycle, values=typed)

@@ -54,6 +54,14 @@ class Path(Struct, frozen=True):
             moved.append(Line(put(e.end)) if isinstance(e, Line) else Arc(put(e.end), put(e.centre), e.ccw))
         return Path(put(self.start), tuple(moved))
 
+    def reversed(self) -> Path:
+        """The same line run through from its end."""
+        stops = [self.start, *(e.end for e in self.elements)]
+        back: list[Element] = []
+        for stop, e in zip(reversed(stops[:-1]), reversed(self.elements), strict=True):
+            back.append(Line(stop) if isinstance(e, Line) else Arc(stop, e.centre, not e.ccw))
+        return Path(stops[-1], tuple(back))
+
     def points(self, chord_mm: float = 0.01) -> list[Point]:
         """The path as chords that stay within ``chord_mm`` of the arcs."""
         result = [self.start]

@@ -5,6 +5,7 @@ alike: how *deep* a point of the plane lies inside its outline (mm, negative out
 surface *rises* above its floor at that depth.
 *Prism*: upright walls on a rounded rectangle, flat floor, optional fillet at the foot of the walls.
 *Bore*: a round hole with the underside of the tool that made it.
+*Ring*: all that lies between a rounded rectangle, which stays, and a wide border: the outside of a part.
 No NumPy here: the window draws these before NumPy is loaded.
 """
 
@@ -96,6 +97,10 @@ def _above_zero(a: Numbers) -> Numbers:
 
 def _larger(a: Numbers, b: Numbers) -> Numbers:
     return (a + b + abs(a - b)) / 2
+
+
+def _smaller(a: Numbers, b: Numbers) -> Numbers:
+    return (a + b - abs(a - b)) / 2
 
 
 class Prism(Struct, frozen=True):
@@ -195,3 +200,43 @@ class Bore(Struct, frozen=True):
         """See :class:`Removal`."""
         start = (self.centre[0] + self.radius, self.centre[1])
         return Path(start, (Arc(start, self.centre, True),))
+
+
+class Ring(Struct, frozen=True):
+    """Everything round ``boss`` (a prism that stays) within ``border``, down to the boss's ``floor``."""
+
+    boss: Prism
+    border: Bounds
+    wanted_only: bool = False
+
+    @property
+    def floor(self) -> float:
+        """Z down to which it is cut."""
+        return self.boss.floor
+
+    @property
+    def flat(self) -> bool:
+        """See :class:`Removal`."""
+        return self.boss.flat
+
+    def depth(self, x: Numbers, y: Numbers) -> Numbers:
+        """See :class:`Removal`."""
+        x0, x1, y0, y1 = self.border
+        sides = _smaller(_smaller(x - x0, x1 - x), _smaller(y - y0, y1 - y))
+        return _smaller(sides, -self.boss.depth(x, y))
+
+    def rise(self, depth: Numbers) -> Numbers:
+        """See :class:`Removal`; the fillet runs round the foot of the boss."""
+        return self.boss.rise(depth)
+
+    def bounds(self) -> Bounds:
+        """See :class:`Removal`."""
+        return self.border
+
+    def covers(self, bounds: Bounds) -> bool:
+        """Never: the boss stands in the middle."""
+        return False
+
+    def outline(self) -> Path:
+        """The edge of what stays."""
+        return self.boss.outline()

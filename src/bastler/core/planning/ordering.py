@@ -8,6 +8,7 @@ starts at the first point given.
 from __future__ import annotations
 
 import math
+import random
 from functools import lru_cache
 
 from bastler.core.geometry.path import Point
@@ -15,6 +16,9 @@ from bastler.core.geometry.path import Point
 NEIGHBOURS = 10
 LONGEST_STRETCH = 3
 GAIN_MM = 1e-7
+KICKS = 24
+"""How often a good way is shaken and improved again; the seed is fixed, so a pattern always gets the same order."""
+LEAST_TO_KICK = 7
 
 
 def length(points: list[Point]) -> float:
@@ -25,15 +29,45 @@ def length(points: list[Point]) -> float:
 @lru_cache(maxsize=64)
 def shortest(points: tuple[Point, ...]) -> tuple[Point, ...]:
     """The points in a short order from the first one; cost grows about with the square of their number."""
-    n = len(points)
-    if n < 4:
+    if len(points) < 4:
         return points
+    distance, near = _tables(points)
+    best = _nearest(distance, len(points))
+    _search(best, distance, near)
+    rng = random.Random(len(points))
+    for _ in range(KICKS if len(points) > LEAST_TO_KICK else 0):
+        i, j, k = sorted(rng.sample(range(1, len(best)), 3))
+        tried = best[:i] + best[j:k] + best[i:j] + best[k:]
+        _search(tried, distance, near)
+        if _way(tried, distance) < _way(best, distance) - GAIN_MM:
+            best = tried
+    return tuple(points[i] for i in best)
+
+
+def improve(points: list[Point]) -> list[Point]:
+    """A shorter order by local search from the one given, the first point kept."""
+    distance, near = _tables(tuple(points))
+    tour = list(range(len(points)))
+    _search(tour, distance, near)
+    return [points[i] for i in tour]
+
+
+def _tables(points: tuple[Point, ...]) -> tuple[list[list[float]], list[list[int]]]:
+    """Distances, and each point's near neighbours."""
     distance = [[math.dist(a, b) for b in points] for a in points]
+    n = len(points)
     near = [sorted((j for j in range(n) if j != i), key=row.__getitem__)[:NEIGHBOURS] for i, row in enumerate(distance)]
-    tour = _nearest(distance, n)
+    return distance, near
+
+
+def _way(tour: list[int], distance: list[list[float]]) -> float:
+    return sum(distance[a][b] for a, b in zip(tour, tour[1:], strict=False))
+
+
+def _search(tour: list[int], distance: list[list[float]], near: list[list[int]]) -> None:
+    """Improve a tour in place until nothing helps any more."""
     while _improve(tour, distance, near):
         pass
-    return tuple(points[i] for i in tour)
 
 
 def _nearest(distance: list[list[float]], n: int) -> list[int]:

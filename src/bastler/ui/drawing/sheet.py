@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field, Unanswered
 from bastler.core.geometry.section import Profile, profile
-from bastler.core.geometry.shapes import Bore, height_at
+from bastler.core.geometry.shapes import Bore, Ring, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
@@ -198,7 +198,11 @@ class Sheet(QWidget):
                 if not whole
                 else pens.pen(colour, 2)
             )
-            p.drawPath(view.path(removal.outline()))
+            path = view.path(removal.outline())
+            if isinstance(removal, Ring):
+                path.addRect(view.rect(*self.session.plan.frame.block.bounds))
+                path.setFillRule(Qt.FillRule.OddEvenFill)
+            p.drawPath(path)
 
     def _cross(self, p: QPainter, view: Projection, mark: CentreCross) -> None:
         p.save()

@@ -1,0 +1,99 @@
+"""``make soak``: random jobs of several steps through the whole road, until a number or a time is reached.
+
+Prints how many jobs were checked, how many steps they had, and every job that gave a ``stop`` finding.
+"""
+
+from __future__ import annotations
+
+import random
+import sys
+import time
+
+from tests.closed_loop.test_every_cycle import STOCK, TOOLS
+from tests.closed_loop.test_whole_jobs import in_inches
+
+from bastler.core.cycles import cycles
+from bastler.core.engine import Engine
+from bastler.core.job.document import Job, Setup, Step
+from bastler.core.planning.planner import plan
+from bastler.core.post.dialect import dialects
+from bastler.core.request import Request
+from bastler.core.verify.target import too_low
+
+JOBS = 2000
+LONGEST_S = 3000.0
+STEPS = 3
+CELL_MM = 0.4
+
+
+class Dice:
+    """Sample answers from a seed."""
+
+    def __init__(self, seed: int) -> None:
+        self.dice = random.Random(seed)
+
+    def number(self, low: float, high: float) -> float:
+        """Between, to 0.001."""
+        return round(self.dice.uniform(low, max(low, high)), 3)
+
+    def choice(self, options: tuple[str, ...]) -> str:
+        """One of them."""
+        return self.dice.choice(options)
+
+
+def random_job(seed: int) -> tuple[Job, str]:
+    """A job whose steps each fit the stock as those before left it, in either unit, and a dialect."""
+    dice = Dice(seed)
+    dialect = dice.choice(tuple(sorted(dialects())))
+    steps: tuple[Step, ...] = ()
+    for i in range(STEPS):
+        one = cycles()[dice.choice(tuple(cycles()))]
+        probe = Job(tools=TOOLS, setups=(Setup(steps=(*steps, Step(id="probe", cycle=one.id)), values=STOCK),))
+        work = plan(probe, moves=False).steps[-1].work
+        typed = one.sample(dice, work)
+        before = one.sample_before(typed, work) if one.sample_before else ()
+        more = [Step(id=f"{i}-{k}", cycle=s.cycle, values=s.values) for k, s in enumerate(before)]
+        more.append(Step(id=str(i), cycle=one.id, values=typed))
+        if not dialects()[dialect].words.compensate_left:
+            more = [
+                s.changed(values={**s.values, "compensation": "planner"}) if "compensation" in s.values else s
+                for s in more
+            ]
+        steps += tuple(more)
+    gather = dice.choice(("yes", "no")) == "yes"
+    job = Job(name=f"job {seed}", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))
+    return (in_inches(job) if dice.choice(("mm", "inch")) == "inch" else job), dialect
+
+
+def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """Check them all; the counts."""
+    began, checked, steps, bad = time.perf_counter(), 0, 0, 0
+    for seed in range(jobs):
+        if time.perf_counter() - began > longest_s:
+            break
+        job, dialect = random_job(seed)
+        planned = plan(job)
+        if any(
+            p.finding in ("tap-bottom", "no-hole")
+            for s in planned.cut
+            for p in s.answers.problems
+            if s.cycle.id == "tap" or p.finding == "tap-bottom"
+        ):
+            continue
+        if not planned.order:
+            continue
+        engine = Engine()
+        result = engine.check(Request(job, cell=CELL_MM, dialect=dialect))
+        shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted_only)
+        assert engine._stock is not None
+        deep = too_low(engine._stock, shape)[2].size
+        checked, steps = checked + 1, steps + len(planned.order)
+        stops = [f.text for f in result.findings if f.severity == "stop"]
+        if stops or deep:
+            bad += 1
+            print(f"seed {seed} ({job.units}, {dialect}): {stops[:2] or f'{deep} cells too deep'}", flush=True)
+    return {"jobs": checked, "steps": steps, "bad": bad, "seconds": time.perf_counter() - began}
+
+
+if __name__ == "__main__":
+    print(run(*(int(a) for a in sys.argv[1:2])))

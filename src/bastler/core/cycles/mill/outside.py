@@ -1,0 +1,297 @@
+"""Outside: a rectangle or a circle stays, all round it is cut away: the part's own outer shape, or a boss.
+
+Loops follow the shape from the block's edge inwards (climb milling, clockwise), as many as the block is
+wide beyond it; each begins outside the metal and runs on and off by an arc. Walls may be finished in a
+pass of their own, with the tool's radius by Bastler or by the control.
+"""
+
+from __future__ import annotations
+
+import math
+
+from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.path import rounded_rectangle
+from bastler.core.geometry.shapes import Prism, Removal, Ring
+from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
+from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
+from bastler.core.planning.passes import levels
+from bastler.core.planning.placing import placed
+from bastler.core.planning.work import ABOVE_METAL_MM, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+BORDER_MM = 50.0
+OVERLAP_SHARE = 1.6
+"""Loops are at most this many flat radii apart."""
+FITS_MM = 1e-6
+
+
+def _boss(v: Values, left_walls: float, left_floor: float) -> Prism:
+    """What stays, with allowances; ``floor`` is where the ground around it lies."""
+    tool = v.get("tool")
+    fillet = tool.corner_radius if tool else 0.0
+    floor = v.top - v.depth + left_floor
+    if v.get("shape", "rectangle") == "round":
+        wide = v.diameter + 2 * left_walls
+        return Prism((v.centre_x, v.centre_y), wide, wide, wide / 2, 0.0, floor, fillet)
+    return Prism(
+        (v.centre_x, v.centre_y),
+        v.length + 2 * left_walls,
+        v.width + 2 * left_walls,
+        v.corner + left_walls,
+        v.get("angle", 0.0),
+        floor,
+        fillet,
+    )
+
+
+def _left(v: Values) -> float:
+    return 0.0 if v.get("finish_walls", True) else float(v.get("leave_walls", 0.0))
+
+
+def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
+    b = w.block
+    border = (b.x0 - BORDER_MM, b.x1 + BORDER_MM, b.y0 - BORDER_MM, b.y1 + BORDER_MM)
+    return (Ring(_boss(v, _left(v), 0.0), border),)
+
+
+def _corners(w: Work) -> list[tuple[float, float]]:
+    b = w.block
+    return [(x, y) for x in (b.x0, b.x1) for y in (b.y0, b.y1)]
+
+
+def _far(v: Values, w: Work) -> float:
+    """How far the block's farthest corner is from the shape."""
+    boss = _boss(v, 0.0, 0.0)
+    return max(-float(boss.depth(x, y)) for x, y in _corners(w))
+
+
+def _outside_y(v: Values, w: Work) -> float:
+    """A Y in the shape's own frame that surely lies beyond the block, with the tool."""
+    angle = math.radians(v.get("angle", 0.0) if v.get("shape") != "round" else 0.0)
+    lows = [(y - v.centre_y) * math.cos(angle) - (x - v.centre_x) * math.sin(angle) for x, y in _corners(w)]
+    return float(min(lows) - v.tool.radius - v.run_out)
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    tool, found = v.tool, machine_problems(v, w)
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units)
+
+    if v.shape == "rectangle" and v.corner > min(v.length, v.width) / 2 + FITS_MM:
+        found.append(
+            Problem("corner", f"A corner radius can be at most half the width, {mm(min(v.length, v.width) / 2)}.")
+        )
+    high, bottom = w.block.z1, v.top - v.depth
+    if bottom >= high:
+        found.append(Problem("depth", f"There is no metal above Z {mm(bottom)}. Check Top at Z and Depth."))
+    if high - bottom > tool.stick_out:
+        found.append(
+            Problem(
+                "tool",
+                f"Tool {tool.number} stands out {mm(tool.stick_out)}, the side is {mm(high - bottom)} high: the holder would touch. Clamp it longer or take a longer one.",
+            )
+        )
+    elif high - bottom > tool.flute_length and tool.shank_diameter > tool.diameter - 0.02:
+        found.append(
+            Problem(
+                "tool",
+                f"Tool {tool.number} cuts {mm(tool.flute_length)} deep, the side is {mm(high - bottom)} high: its shank would rub.",
+            )
+        )
+    if v.depth_per_pass > tool.flute_length + FITS_MM:
+        found.append(
+            Problem(
+                "depth_per_pass",
+                f"Tool {tool.number} has flutes of {mm(tool.flute_length)}; take at most that per pass.",
+            )
+        )
+    if v.side_step > OVERLAP_SHARE * tool.flat_radius + FITS_MM:
+        limit = OVERLAP_SHARE * tool.flat_radius
+        found.append(
+            Problem(
+                "side_step",
+                f"A side step above {mm(limit)} leaves ridges with tool {tool.number}. Take at most {mm(limit)}.",
+            )
+        )
+    if _far(v, w) <= FITS_MM:
+        found.append(
+            Problem(
+                "length" if v.shape == "rectangle" else "diameter",
+                "The shape is as large as the block or larger: nothing stands outside it.",
+            )
+        )
+    return found  # fmt: skip
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    tool, far = v.tool, _far(v, w)
+    bottom, high = v.top - v.depth, w.block.z1
+    first = tool.radius + v.leave_walls
+    count = max(math.ceil((far - first - tool.flat_radius) / v.side_step), 0)
+    offsets = [first + k * v.side_step for k in range(count, -1, -1)]
+    moves: list[Move] = []
+    z = high + ABOVE_METAL_MM
+    for level in levels(high, bottom, v.depth_per_pass):
+        moves += _round(v, w, offsets, z, level)
+        z = level + ABOVE_METAL_MM
+    if v.finish_walls:
+        for level in levels(high, bottom, tool.flute_length):
+            moves += _round(v, w, [tool.radius], z, level, finish=True)
+    angle = v.angle if v.shape == "rectangle" else 0.0
+    return [*placed(moves, (v.centre_x, v.centre_y), angle), Rapid(z=w.clearance)]
+
+
+def _round(
+    v: Values, w: Work, offsets: list[float], approach: float, level: float, *, finish: bool = False
+) -> list[Move]:
+    """Loops at ``offsets`` from the shape, outermost first, at one level: in from outside the block, and out again."""
+    half = (
+        (v.length / 2, v.width / 2, v.corner)
+        if v.shape == "rectangle"
+        else (v.diameter / 2, v.diameter / 2, v.diameter / 2)
+    )
+    a, b, corner = half
+    radius, outside = v.lead_radius, _outside_y(v, w)
+    by_control = finish and v.compensation == "control"
+    moves: list[Move] = []
+    for i, offset in enumerate(offsets):
+        on_path = 0.0 if by_control else offset
+        loop = rounded_rectangle(a + on_path, b + on_path, corner + on_path).reversed()
+        reach = radius + (offset if by_control else 0.0)
+        centre_y = -(b + on_path) - reach
+        begin, leave = (reach, centre_y), (-reach, centre_y)
+        y = min(outside, centre_y - (2.0 if by_control else 0.0))
+        if i == 0:
+            moves += [Rapid(reach, y), Rapid(z=max(approach, level)), Rapid(z=level)]
+        if by_control:
+            moves.append(Compensate("left"))
+        moves += [Feed(*begin, None, v.feed), Turn(*loop.start, (0.0, centre_y), True, v.feed)]
+        moves += [*follow(loop, v.feed), Turn(*leave, (0.0, centre_y), True, v.feed)]
+        if by_control:
+            moves.append(Compensate(None))
+        if i == len(offsets) - 1:
+            moves.append(Feed(-reach, y, None, v.feed))
+    return [*moves, Rapid(z=w.clearance)]
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    cx, cy = v.centre_x, v.centre_y
+    round_ = v.get("shape", "rectangle") == "round"
+    a, b = (v.diameter / 2, v.diameter / 2) if round_ else (v.length / 2, v.width / 2)
+    angle = 0.0 if round_ else v.get("angle", 0.0)
+    c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+
+    def at(x: float, y: float) -> tuple[float, float]:
+        return (cx + c * x - s * y, cy + s * x + c * y)
+
+    marks: list[Mark] = [
+        SectionAt(cy), CentreCross((cx, cy), (a + 4, b + 4), angle),
+        Distance("centre_x", (0.0, cy), (cx, cy)), Distance("centre_y", (cx, 0.0), (cx, cy), 90.0),
+        Distance("depth", (cx + a, v.top), (cx + a, v.top - v.depth), 90.0, "section"),
+        Distance("top", (cx - a, 0.0), (cx - a, v.top), 90.0, "section"),
+    ]  # fmt: skip
+    if round_:
+        return [*marks, Radius("diameter", (cx, cy), a, 40.0, diameter=True)]
+    return [
+        *marks, Distance("length", at(-a, b), at(a, b), angle), Distance("width", at(a, -b), at(a, b), angle + 90.0),
+        Radius("corner", at(a - v.corner, -b + v.corner), max(v.corner, 1e-3), angle - 45.0),
+    ]  # fmt: skip
+
+
+def _title(v: Values) -> str:
+    if v.get("shape", "rectangle") == "round":
+        return f"Ø{show(v.diameter)}" if v.get("diameter") else "circle"
+    return f"{show(v.length)} × {show(v.width)}" if v.get("length") and v.get("width") else "rectangle"
+
+
+def _middle(axis: int):  # type: ignore[no-untyped-def]
+    def suggest(_: Values, w: Work) -> Suggestion:
+        p = w.part
+        return Suggestion(show((p.x0 + p.x1) / 2 if axis == 0 else (p.y0 + p.y1) / 2), "the middle of the part")
+
+    return suggest
+
+
+def _part_size(axis: int):  # type: ignore[no-untyped-def]
+    return lambda _, w: Suggestion(show(w.part.size[axis]), "the size of the part")
+
+
+def _suggest_top(_: Values, w: Work) -> Suggestion:
+    return Suggestion(show(w.part.z1), "the top of the part")
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    deep = w.block.z1 - v.top + v.depth
+    mills = [t for t in w.tools.values() if t.kind == "end-mill" and t.flute_length >= deep]
+    best = max(mills, key=lambda t: (t.corner_radius == 0, t.diameter), default=None)
+    return Suggestion(str(best.number), f"{best.name}: the thickest that is long enough") if best else None
+
+
+def _suggest_depth_per_pass(v: Values, w: Work) -> Suggestion:
+    return Suggestion(show(min(v.tool.diameter, v.tool.flute_length)), "one diameter of the tool")
+
+
+def _suggest_step(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(v.tool.flat_radius), "half the tool's flat bottom")
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    b = w.block
+    number = pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind == "end-mill"))
+    tool = w.tools[int(number)]
+    length, width = pick.number(20.0, b.size[0] - 4), pick.number(15.0, b.size[1] - 4)
+    typed = {
+        "centre_x": str(pick.number((b.x0 + b.x1) / 2 - 5, (b.x0 + b.x1) / 2 + 5)), "centre_y": str(pick.number((b.y0 + b.y1) / 2 - 5, (b.y0 + b.y1) / 2 + 5)),
+        "top": str(b.z1), "shape": pick.choice(("rectangle", "round")), "angle": str(pick.number(-30, 30)), "length": str(length), "width": str(width),
+        "corner": str(pick.number(0.0, width / 2)), "diameter": str(pick.number(15.0, b.size[1])),
+        "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)), "tool": number,
+        "side_step": str(pick.number(0.5 * tool.flat_radius, 1.59 * tool.flat_radius)), "depth_per_pass": str(pick.number(1.0, tool.diameter)),
+        "leave_walls": str(pick.number(0.0, 0.4)), "finish_walls": pick.choice(("yes", "no")), "compensation": pick.choice(("planner", "control")),
+        "lead_radius": str(pick.number(0.5, 5.0)),
+    }  # fmt: skip
+    unused = ("diameter",) if typed["shape"] == "rectangle" else ("length", "width", "corner", "angle")
+    return {k: t for k, t in typed.items() if k not in unused}
+
+
+def _is(shape: str):  # type: ignore[no-untyped-def]
+    return lambda v: v.shape == shape
+
+
+CYCLE = Cycle(
+    id="outside",
+    name="Outside",
+    words=("outside", "outline", "boss", "contour", "profile", "edge"),
+    summary="Cut away all round a rectangle or a circle",
+    tool_kinds=("end-mill",),
+    fields=(
+        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of what stays in X?", suggest=_middle(0), limits=LONG, stand_in=0.0),
+        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of what stays in Y?", suggest=_middle(1), limits=LONG, stand_in=0.0),
+        Field("top", "Top at Z", "Place", Kind.LENGTH, "At which Z is the surface the depth is measured from?", suggest=_suggest_top, limits=LONG, stand_in=0.0),
+        Field("shape", "Shape", "Size", Kind.CHOICE, "Does a rectangle stay, or a circle?", "rectangle", choices=(("rectangle", "Rectangle"), ("round", "Circle"))),
+        Field("angle", "Turned by", "Place", Kind.ANGLE, "By how much is the rectangle turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0, shown=lambda v: v.get("shape", "rectangle") == "rectangle"),
+        Field("length", "Length", "Size", Kind.LENGTH, "How long is what stays?", suggest=_part_size(0), limits=SIZE, stand_in=40.0, shown=_is("rectangle")),
+        Field("width", "Width", "Size", Kind.LENGTH, "How wide is what stays?", suggest=_part_size(1), limits=SIZE, stand_in=25.0, shown=_is("rectangle")),
+        Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius have the four upright corners (0 for sharp)?", "0", NOT_NEGATIVE, stand_in=0.0, shown=_is("rectangle")),
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has what stays?", limits=SIZE, stand_in=30.0, shown=_is("round")),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below its top is the ground around it?", limits=SIZE, stand_in=5.0),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts round it?", suggest=_suggest_tool),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE),
+        Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
+        Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
+        Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner", choices=(("planner", "Bastler"), ("control", "Control, G41"))),
+        *speed_fields(),
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", "2", Limits(0.2, 100)),
+        Field("run_out", "Start outside", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100)),
+    ),
+    pictogram=(("fill", 0.08, 0.15, 0.84, 0.7), ("paper", 0.28, 0.32, 0.44, 0.36)),
+    problems=_problems,
+    removals=_removals,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip
