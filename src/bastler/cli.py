@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import sys
 from pathlib import Path
 from typing import Annotated
@@ -168,6 +169,9 @@ def export_command(
     job: Path,
     stl: Annotated[Path | None, typer.Option(help="The checked part as STL.")] = None,
     dxf: Annotated[Path | None, typer.Option(help="The top view as DXF.")] = None,
+    pdf: Annotated[Path | None, typer.Option(help="The setup sheet as PDF.")] = None,
+    html: Annotated[Path | None, typer.Option(help="The setup sheet as a page for a browser.")] = None,
+    csv: Annotated[Path | None, typer.Option(help="The tools and steps as CSV.")] = None,
     setup: SetupNumber = 1,
 ) -> int:
     """Write the checked part or the drawing."""
@@ -177,8 +181,8 @@ def export_command(
     from bastler.core.planning.planner import plan
     from bastler.core.request import Request
 
-    if stl is None and dxf is None:
-        raise Unusable("Say what to write: --stl FILE, --dxf FILE, or both.")
+    if not any((stl, dxf, pdf, html, csv)):
+        raise Unusable("Say what to write: --stl FILE, --dxf FILE, --pdf FILE, --html FILE, --csv FILE.")
     document = load(job)
     index = _setup_index(document, setup)
     planned = plan(document, index)
@@ -187,9 +191,23 @@ def export_command(
         raise Unusable(f"{job.name}: {obstacle}")
     if dxf is not None:
         print(f"{dxf}: {write_dxf(planned, dxf)} entities")
+    if not any((stl, pdf, html, csv)):
+        return 0
+    checked = Engine().check(Request(document, index))
     if stl is not None:
-        checked = Engine().check(Request(document, index))
         print(f"{stl}: {write_stl(checked, planned.frame.block.z0, stl)} triangles")
+    if csv is not None:
+        from bastler.core.exchange.tables import write_csv
+
+        print(f"{csv}: {write_csv(planned, checked, csv)} lines")
+    if pdf is not None or html is not None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        from bastler.ui import paper
+
+        if pdf is not None:
+            print(f"{pdf}: {paper.write_pdf(document, planned, checked, pdf)} pages")
+        if html is not None:
+            print(f"{html}: {paper.write_html(document, planned, checked, html)} bytes")
     return 0
 
 

@@ -8,7 +8,8 @@ from hypothesis import strategies as st
 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
-from bastler.core.job.document import Job, Setup, Step, ToolRecord
+from bastler.core.job.document import Job, Setup, Step
+from bastler.core.job.units import in_units
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import show
 from bastler.core.request import Request
@@ -16,7 +17,6 @@ from bastler.core.verify.target import standing, too_low
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw
 
 CELL_MM = 0.3
-LENGTHS = ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius")
 
 
 def drawn_steps(data: st.DataObject, count: int) -> tuple[Step, ...]:
@@ -64,33 +64,12 @@ def test_a_job_of_several_steps(data: st.DataObject, gather: bool) -> None:
     check(job)
 
 
-def inch(text: str) -> str:
-    """A metric expression for an inch job."""
-    return f"({text})mm"
-
-
 def in_inches(job: Job) -> Job:
-    """The same job with every length typed in millimetres into an inch job."""
-    tools = []
-    for t in job.tools:
-        values = {k: inch(v) if k in LENGTHS else v for k, v in t.values.items()}
-        tools.append(
-            ToolRecord(
-                number=t.number, kind=t.kind, name=t.name, values={**values, "holder": "40mm x 30mm; 50mm x 25mm"}
-            )
-        )
-    setup = job.setups[0]
-    steps = []
-    for s in setup.steps:
-        kinds = {f.key: f.kind.value for f in cycles()[s.cycle].fields}
-        steps.append(s.changed(values={k: inch(v) if kinds[k] == "length" else v for k, v in s.values.items()}))
-    stock = {k: inch(v) if k.startswith("size") else v for k, v in setup.values.items()}
-    return Job(
-        name=job.name, units="inch", tools=tuple(tools), setups=(setup.changed(values=stock, steps=tuple(steps)),)
-    )
+    """The same job with its sizes kept, in inches."""
+    return in_units(job, "inch", keep_size=True)
 
 
-@pytest.mark.parametrize("cycle", ["face", "pocket"])
+@pytest.mark.parametrize("cycle", ["drill", "face", "outside", "pocket", "recipe", "round"])
 @given(data=st.data())
 @settings(max_examples=10)
 def test_an_inch_job_cuts_the_same_part(cycle: str, data: st.DataObject) -> None:

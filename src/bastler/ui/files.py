@@ -6,15 +6,20 @@ saved or given up.
 
 from __future__ import annotations
 
+import shutil
+import sys
+import tempfile
 from pathlib import Path
 
-from PyQt6.QtCore import QSettings
+from PyQt6.QtCore import QProcess, QSettings
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, load, write_atomically
+from bastler.core.job.store import SUFFIX, dump, load, write_atomically
+from bastler.core.job.units import in_units
 from bastler.core.problems import Unusable
+from bastler.core.quantities import Units
 from bastler.ui import recovery
 from bastler.ui.session import Session
 
@@ -148,6 +153,57 @@ class FileDesk(QMainWindow):
                 self._tell(str(error))
                 return
             self.say(f"G-code saved as {name}.")
+
+    def save_paper(self) -> None:
+        """The setup sheet as PDF or page, made by a process of its own from the job as it stands."""
+        obstacle = self.session.plan.first_obstacle()
+        if obstacle:
+            self._tell(f"The setup sheet needs a complete job. {obstacle}")
+            return
+        start = str(Path(self._folder()) / (self.session.job.name.lower().replace(" ", "-") + "-setup.pdf"))
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the setup sheet", start, "PDF (*.pdf);;Page for a browser (*.html)"
+        )
+        if not name:
+            return
+        work = Path(tempfile.mkdtemp(prefix="bastler-"))
+        source = work / f"job{SUFFIX}"
+        source.write_bytes(dump(self.session.job))
+        process = QProcess(self)
+        process.finished.connect(lambda code, _: self._paper_done(name, code, process, work))
+        self.say("The setup sheet is being made …")
+        option = "--html" if name.endswith(".html") else "--pdf"
+        process.start(sys.executable, ["-m", "bastler", "export", str(source), option, name])
+
+    def _paper_done(self, name: str, code: int, process: QProcess, work: Path) -> None:
+        shutil.rmtree(work, ignore_errors=True)
+        trouble = process.readAllStandardError().data().decode("utf-8", "replace").strip().splitlines()
+        told = [line for line in trouble if line.startswith("bastler:")]
+        self.say(
+            f"Setup sheet saved as {name}." if code == 0 else told[-1] if told else "The setup sheet could not be made."
+        )
+        process.deleteLater()
+
+    def change_units(self) -> None:
+        """Ask what the numbers should do, then change the job's units."""
+        old = self.session.job.units
+        new: Units = "inch" if old == "mm" else "mm"
+        box = QMessageBox(self)
+        box.setWindowTitle("Change units")
+        box.setText(f"The job is in {old}. In {new}, shall the part keep its size, or the numbers their value?")
+        size = box.addButton("Keep the size", QMessageBox.ButtonRole.AcceptRole)
+        value = box.addButton("Keep the numbers", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        if box.clickedButton() in (size, value):
+            self.use_units(new, keep_size=box.clickedButton() is size)
+
+    def use_units(self, units: Units, *, keep_size: bool) -> None:
+        """Change the job's units; one edit that can be taken back."""
+        self.session.edit(in_units(self.session.job, units, keep_size=keep_size))
+        self.say(
+            f"The job is in {units} now; the {'part keeps its size' if keep_size else 'numbers keep their value'}."
+        )
 
     def _tell(self, text: str) -> None:
         QMessageBox.information(self, "Bastler", text)

@@ -273,6 +273,8 @@ class Window(FileDesk):
             Command("job.save", "Save", "Job", "Ctrl+S", self.save),
             Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", self.save_as),
             Command("job.output", "Save G-code …", "Job", "Ctrl+E", self.save_code),
+            Command("job.paper", "Setup sheet …", "Job", "Ctrl+Shift+E", self.save_paper),
+            Command("job.units", "Change units …", "Job", "", self.change_units),
             Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
             Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
             Command("step.add", "Add a step", "Steps", "Ctrl+T", add),

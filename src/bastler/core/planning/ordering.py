@@ -16,7 +16,7 @@ from bastler.core.geometry.path import Point
 NEIGHBOURS = 10
 LONGEST_STRETCH = 3
 GAIN_MM = 1e-7
-KICKS = 24
+KICKS = 10
 """How often a good way is shaken and improved again; the seed is fixed, so a pattern always gets the same order."""
 LEAST_TO_KICK = 7
 

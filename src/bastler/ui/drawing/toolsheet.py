@@ -32,6 +32,8 @@ class ToolSheet(QWidget):
         self.units: Units = "mm"
         self.focus_field = ""
         self.tags: list[Tag] = []
+        self.plain = False
+        """Without dimensions, as a small picture."""
         self.setMinimumSize(QSize(220, 300))
         self.setAccessibleName("Drawing of the tool")
 
@@ -90,7 +92,8 @@ class ToolSheet(QWidget):
         p.restore()
         p.setPen(pens.chain(t.soft_ink))
         p.drawLine(view.at((0, -4 / view.scale * 3)), view.at((0, tool.gauge_length + 4 / view.scale * 3)))
-        self._dimensions(p, view, tool, widest)
+        if not self.plain:
+            self._dimensions(p, view, tool, widest)
         p.end()
 
     def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:

@@ -1,0 +1,104 @@
+"""Tables as CSV: the steps of a checked job; tools out and in again.
+
+A tool file names its units in the first line, so nobody has to guess; one without is refused with the
+question. A damaged line is named with its number and the rest is read.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from pathlib import Path
+
+from bastler.core.checked import Checked
+from bastler.core.job.document import ToolRecord
+from bastler.core.job.store import reason, write_atomically
+from bastler.core.planning.planner import Plan
+from bastler.core.problems import Unusable
+from bastler.core.quantities import Units
+from bastler.core.tooling.kinds import KINDS, read_tool
+
+FIRST_COLUMNS = ("number", "kind", "name")
+
+
+def write_csv(plan: Plan, checked: Checked, path: Path) -> int:
+    """Tools and steps of a checked job; returns the number of lines."""
+    text = io.StringIO()
+    out = csv.writer(text)
+    out.writerow(["step", "name", "tool", "seconds", "removed_mm3"])
+    seconds = checked.step_seconds()
+    for s in plan.cut:
+        removed = float(checked.removed[checked.step_of_move == s.number - 1].sum())
+        tool = s.tool
+        out.writerow(
+            [
+                s.number,
+                s.full_name,
+                tool.number if tool else "",
+                f"{seconds.get(s.number - 1, 0.0):.1f}",
+                f"{removed:.1f}",
+            ]
+        )
+    write_atomically(path, text.getvalue().encode())
+    return len(plan.cut) + 1
+
+
+def _columns() -> list[str]:
+    return [*FIRST_COLUMNS, *dict.fromkeys(f.key for kind in KINDS.values() for f in kind.fields)]
+
+
+def write_tools(tools: tuple[ToolRecord, ...], units: Units, path: Path) -> int:
+    """The tool table as typed; returns the number of tools."""
+    text = io.StringIO()
+    text.write(f"units,{units}\n")
+    out = csv.DictWriter(text, _columns(), extrasaction="ignore")
+    out.writeheader()
+    for t in tools:
+        out.writerow({"number": t.number, "kind": t.kind, "name": t.name, **t.values})
+    write_atomically(path, text.getvalue().encode())
+    return len(tools)
+
+
+def read_tools_csv(path: Path, units: Units) -> tuple[tuple[ToolRecord, ...], tuple[str, ...]]:
+    """Tools of a file, and a sentence for every line that can't be used.
+
+    Raises :class:`Unusable` for a file without tools, without units, or in other units than the job.
+    """
+    try:
+        lines = path.read_text("utf-8-sig").splitlines()
+    except (OSError, UnicodeDecodeError) as error:
+        why = reason(error) if isinstance(error, OSError) else "it is not a text"
+        raise Unusable(f"{path.name} can't be read: {why}.") from None
+    head = [w.strip().lower() for w in lines[0].split(",")] if lines else []
+    if head[:1] != ["units"] or head[1:2] not in (["mm"], ["inch"]):
+        raise Unusable(f"{path.name} doesn't say its units. Write “units,mm” or “units,inch” as its first line.")
+    if head[1] != units:
+        raise Unusable(
+            f"{path.name} is in {head[1]}, the job in {units}. Open it in a job in {head[1]}, or convert the file."
+        )
+    rows = csv.DictReader(lines[1:])
+    if not set(FIRST_COLUMNS) <= set(rows.fieldnames or ()):
+        raise Unusable(f"{path.name} needs the columns {', '.join(FIRST_COLUMNS)} in its second line.")
+    found: list[ToolRecord] = []
+    trouble: list[str] = []
+    for number, row in enumerate(rows, 3):
+        try:
+            found.append(_record(row, units))
+        except Unusable as error:
+            trouble.append(f"Line {number} was left out: {error}")
+    return tuple(found), tuple(trouble)
+
+
+def _record(row: dict[str, str | None], units: Units) -> ToolRecord:
+    number, kind = (row.get("number") or "").strip(), (row.get("kind") or "").strip()
+    if not number.isdigit():
+        raise Unusable(f"“{number}” is not a tool number.")
+    if kind not in KINDS:
+        raise Unusable(f"“{kind}” is no kind of tool. Use one of {', '.join(KINDS)}.")
+    own = {f.key for f in KINDS[kind].fields}
+    values = {k: v.strip() for k, v in row.items() if k in own and v and v.strip()}
+    record = ToolRecord(number=int(number), kind=kind, name=(row.get("name") or "").strip(), values=values)
+    _, answers = read_tool(record.number, kind, record.name, values, units)
+    if answers.problems:
+        raise Unusable(answers.problems[0].text)
+    return record

@@ -1,0 +1,81 @@
+"""A job in other units: the numbers keep their value, or the sizes stay what they are.
+
+Nothing is converted silently; the person chooses. Plain numbers are converted, expressions are put in
+brackets with their unit behind, so what was typed stays readable.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Mapping
+
+from bastler.core.cycles import cycles
+from bastler.core.fields import Field
+from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord
+from bastler.core.job.frame import FIELDS
+from bastler.core.planning.patterns import NAMED_FIELDS
+from bastler.core.quantities import Kind, Units, scale
+from bastler.core.tooling.kinds import KINDS
+
+DIGITS = 5
+_PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
+_LISTS = {Kind.POINTS: re.compile(r"([,;])"), Kind.CYLINDERS: re.compile(r"([x×;])")}
+
+
+def in_units(job: Job, units: Units, *, keep_size: bool) -> Job:
+    """The job in ``units``; ``keep_size`` converts every typed length, otherwise numbers stay as they are."""
+    if units == job.units:
+        return job
+    if not keep_size:
+        same: Job = job.changed(units=units)
+        return same
+
+    def values(typed: Mapping[str, str], fields: tuple[Field, ...]) -> dict[str, str]:
+        kinds = {f.key: f.kind for f in fields}
+        return {k: _text(t, kinds.get(k, Kind.TEXT), job.units, units) for k, t in typed.items()}
+
+    def step(s: Step) -> Step:
+        changed: Step = s.changed(values=values(s.values, cycles()[s.cycle].fields))
+        return changed
+
+    def setup(s: Setup) -> Setup:
+        changed: Setup = s.changed(values=values(s.values, FIELDS), steps=tuple(step(one) for one in s.steps))
+        return changed
+
+    def tool(t: ToolRecord) -> ToolRecord:
+        fields = KINDS[t.kind].fields if t.kind in KINDS else ()
+        changed: ToolRecord = t.changed(values=values(t.values, fields))
+        return changed
+
+    def pattern(p: PatternRecord) -> PatternRecord:
+        changed: PatternRecord = p.changed(values=values(p.values, NAMED_FIELDS))
+        return changed
+
+    result: Job = job.changed(
+        units=units,
+        tools=tuple(map(tool, job.tools)),
+        patterns=tuple(map(pattern, job.patterns)),
+        setups=tuple(map(setup, job.setups)),
+    )
+    return result
+
+
+def _text(text: str, kind: Kind, old: Units, new: Units) -> str:
+    factor = scale(kind, old) / scale(kind, new)
+    if kind in _LISTS:
+        factor = scale(Kind.LENGTH, old) / scale(Kind.LENGTH, new)
+        return "".join(_piece(p, lambda t: _one(t, factor, old)) for p in _LISTS[kind].split(text))
+    return _one(text, factor, old) if factor != 1.0 else text
+
+
+def _piece(text: str, convert: Callable[[str], str]) -> str:
+    """A number between separators, its blanks kept."""
+    core = text.strip()
+    return text if not core or core in ",;x×" else text.replace(core, convert(core), 1)
+
+
+def _one(text: str, factor: float, old: Units) -> str:
+    core = text.strip()
+    if _PLAIN.match(core):
+        return f"{float(core) * factor:.{DIGITS}f}".rstrip("0").rstrip(".")
+    return f"({core}){'mm' if old == 'mm' else 'in'}" if core else text

@@ -1,0 +1,126 @@
+"""The setup sheet on paper: pictures drawn by the window's own drawings, pages by Qt's PDF writer."""
+
+from __future__ import annotations
+
+import base64
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSize, QUrl
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtWidgets import QWidget
+
+from bastler.core.checked import Checked
+from bastler.core.exchange.setupsheet import collect, html
+from bastler.core.job.document import Job
+from bastler.core.job.store import write_atomically
+from bastler.core.planning.planner import Plan
+from bastler.core.quantities import Units
+from bastler.core.tooling.tools import Tool
+from bastler.ui.app import application
+from bastler.ui.drawing.setupsheet import SetupSheet
+from bastler.ui.drawing.toolsheet import ToolSheet
+from bastler.ui.session import Session
+from bastler.ui.theme import style
+from bastler.ui.theme.tokens import DAY, HUES
+
+SETUP_PX, TOOL_PX, PART_PX = QSize(1000, 560), QSize(260, 420), QSize(1400, 760)
+PAPER = "#FFFFFF"
+PRINT = replace(DAY, paper=PAPER)
+"""Daylight on white paper."""
+PAGE_PT = 10.0
+
+
+def pictures(job: Job, plan: Plan, checked: Checked) -> dict[str, QImage]:
+    """Block with zero and clamping, every tool that is called, and the checked part."""
+    found = {"setup": _grab(SetupSheet(Session(job), PRINT), SETUP_PX), "part": _part(plan, checked)}
+    for number in dict.fromkeys(checked.motion.tool.tolist()):
+        tool = plan.tools.get(int(number))
+        if tool is not None:
+            found[f"tool{tool.number}"] = _tool(tool, job.units)
+    return found
+
+
+def _grab(widget: QWidget, size: QSize) -> QImage:
+    widget.resize(size)
+    image = QImage(size * 2, QImage.Format.Format_RGB32)
+    image.setDevicePixelRatio(2.0)
+    image.fill(0xFFFFFF)
+    widget.render(image)
+    return image
+
+
+def _tool(tool: Tool, units: Units) -> QImage:
+    sheet = ToolSheet(PRINT)
+    sheet.show_tool(tool, None, units)
+    sheet.plain = True
+    image = _grab(sheet, TOOL_PX)
+    return image.copy(120, 30, image.width() - 240, image.height() - 180)
+
+
+def _part(plan: Plan, checked: Checked) -> QImage:
+    """The stock after the last move in the colours of its steps, seen from the corner."""
+    from bastler.ui.scene.renderer import Renderer
+    from bastler.ui.scene.server import opened_mesh
+
+    scene, b = Renderer(), plan.frame.block
+    owner = np.where(checked.cut_by >= 0, checked.step_of_move[np.maximum(checked.cut_by, 0)], -1)
+    labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
+    scene.set_background(PAPER)
+    scene.set_bounds((b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
+    scene.set_mesh(
+        opened_mesh(checked.grid, checked.heights, labels, b.z0, None, 0.0), list(HUES), DAY.stock, DAY.accent_fill
+    )
+    scene.resize(PART_PX.width(), PART_PX.height())
+    scene.view("iso")
+    picture = np.ascontiguousarray(scene.image())
+    height, width = picture.shape[:2]
+    return QImage(picture.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+def write_pdf(job: Job, plan: Plan, checked: Checked, path: Path) -> int:
+    """Write the setup sheet as PDF; returns the number of pages."""
+    application()
+    style.apply(application(), DAY)
+    document = QTextDocument()
+    images = pictures(job, plan, checked)
+    for name, image in images.items():
+        document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(f"picture:{name}"), image)
+    font = style.font(PAGE_PT)
+    document.setDefaultFont(font)
+    document.setHtml(html(collect(plan, checked), {n: f"picture:{n}" for n in images}, font.family()))
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(buffer)
+    writer.setTitle(f"{job.name}: setup sheet")
+    writer.setPageLayout(
+        QPageLayout(
+            QPageSize(QPageSize.PageSizeId.A4),
+            QPageLayout.Orientation.Portrait,
+            QMarginsF(0, 0, 0, 0),
+            QPageLayout.Unit.Millimeter,
+        )
+    )
+    document.print(writer)
+    buffer.close()
+    written = data.data()
+    write_atomically(path, written)
+    return written.count(b"/Type /Page\n")
+
+
+def write_html(job: Job, plan: Plan, checked: Checked, path: Path) -> int:
+    """Write the setup sheet as one page with its pictures inside; returns its size in bytes."""
+    application()
+    style.apply(application(), DAY)
+    addresses = {}
+    for name, image in pictures(job, plan, checked).items():
+        data = QByteArray()
+        buffer = QBuffer(data)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        image.save(buffer, "PNG")
+        addresses[name] = "data:image/png;base64," + base64.b64encode(data.data()).decode()
+    text = html(collect(plan, checked), addresses, "Atkinson Hyperlegible Next").encode()
+    write_atomically(path, text)
+    return len(text)
