@@ -109,7 +109,13 @@ def check_command(
         if job is None:
             return _check_bare(file, text, as_json)
     checked = Engine().check(
-        Request(document, _setup_index(document, setup), text, file.name if text is not None else "")
+        Request(
+            document,
+            _setup_index(document, setup),
+            text,
+            file.name if text is not None else "",
+            folder=str(file.resolve().parent),
+        )
     )
     report = checked.report()
     if as_json:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -34,6 +35,7 @@ from bastler.core.verify.timing import move_times
 CHUNK = 1500
 SNAPSHOT_BYTES = 300_000_000
 LARGEST_COMPARISON = 40_000_000
+LARGEST_SUBPROGRAM_BYTES = 5_000_000
 
 
 def _never() -> bool:
@@ -59,7 +61,7 @@ class Engine:
         began = time.perf_counter()
         p = plan(request.job, request.setup)
         program = self._program(p, request)
-        control = Control(p.tools, int(p.setup.work_offset[1:]), p.frame.machine_origin())
+        control = Control(p.tools, p.setup.work_offset, {}, p.frame.machine_origin())
 
         def reading(share: float) -> None:
             progress(0.3 * share)
@@ -67,7 +69,7 @@ class Engine:
                 raise Cancelled
 
         data = request.text if request.text is not None else program.text.encode()
-        read = interpret(data, control, request.name or program.name, reading)
+        read = interpret(data, control, request.name or program.name, reading, _beside(request.folder))
         return self._verify(p, program, read, request, progress, cancelled, began)
 
     def _program(self, p: Plan, request: Request) -> Program:
@@ -169,6 +171,21 @@ def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
         if step == unknown:
             result[i] = result[i - 1] if i else -1
     return tuple(result)
+
+
+def _beside(folder: str) -> Callable[[int], bytes | None]:
+    """Subprograms as files beside a program: ``O1000.nc``, ``1000.nc``, with any ending."""
+
+    def lookup(number: int) -> bytes | None:
+        if not folder:
+            return None
+        for file in sorted(Path(folder).glob("*.*")):
+            stem = file.stem.upper().lstrip("O").lstrip("0")
+            if stem == str(number) and file.is_file() and file.stat().st_size < LARGEST_SUBPROGRAM_BYTES:
+                return file.read_bytes()
+        return None
+
+    return lookup
 
 
 def check_text_only(text: bytes, name: str) -> dict[str, Any]:

@@ -12,7 +12,7 @@ class Cancelled(Exception):
 
 
 class Request(Struct, frozen=True):
-    """What to check: a job, or a program ``text`` against the job's stock and tools."""
+    """What to check: a job, or a program ``text`` against the job's stock and tools; subprograms may lie in ``folder``."""
 
     job: Job
     setup: int = 0
@@ -20,3 +20,4 @@ class Request(Struct, frozen=True):
     name: str = ""
     cell: float | None = None
     dialect: str | None = None
+    folder: str = ""

@@ -18,7 +18,7 @@ from bastler.core.problems import Unusable
 from tests.jobs import plate
 
 TOOLS = read_tools(plate())[0]
-CONTROL = Control(TOOLS, 54, (300.0, 200.0, 400.0))
+CONTROL = Control(TOOLS, machine_origin=(300.0, 200.0, 400.0))
 START = "G21 G90 G94\nT2 M6\nG43 H2 Z50.\nS1000 M3\nG0 X0. Y0. Z0.\n"
 HEAD = START.count("\n")
 GAUGE = TOOLS[2].gauge_length
@@ -142,7 +142,7 @@ def test_a_canned_cycle_repeats_at_each_place_until_cancelled() -> None:
         ("G0 G1 X5. F100", "syntax"),
         ("G1 X F100", "syntax"),
         ("G1 X5..2 F100", "syntax"),
-        ("#1=5", "syntax"),
+        ("X=5", "syntax"),
         ("G1 X5. F100 (open", "syntax"),
         ("G2 X5. F100", "missing-word"),
         ("G2 R5. F100", "missing-word"),

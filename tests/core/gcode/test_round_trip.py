@@ -48,7 +48,7 @@ def read_back(steps: list[Move]):  # type: ignore[no-untyped-def]
     one = planned.steps[0]
     planned = replace(planned, steps=(replace(one, moves=tuple(steps)),))
     program = post(planned, dialects()["iso-mill"])
-    result = interpret(program.text.encode(), Control(planned.tools, 54, planned.frame.machine_origin()))
+    result = interpret(program.text.encode(), Control(planned.tools, machine_origin=planned.frame.machine_origin()))
     assert [f.text for f in result.findings] == []
     return result.motion, program
 

@@ -13,6 +13,7 @@ from msgspec import Struct, field
 from bastler.core.findings import Finding
 from bastler.core.gcode.canned import CANNED, Hole
 from bastler.core.gcode.motion import Motion
+from bastler.core.gcode.places import PLAIN, Frame, Place
 from bastler.core.tooling.tools import Tool
 
 MM_PER_INCH = 25.4
@@ -31,17 +32,24 @@ MODAL: Mapping[float, tuple[str, object]] = {
 }  # fmt: skip
 """G codes that only set something."""
 MOTIONS = (0, 1, 2, 3, *CANNED)
-ACTIONS = (4, 28, 40, 41, 42, 43, 49, 53, 80)
-OFFSETS = (54, 55, 56, 57, 58, 59)
+ACTIONS = (4, 10, 28, 40, 41, 42, 43, 49, 53, 80)
+OFFSETS = (54, 55, 56, 57, 58, 59, 54.1)
+FRAMES = (50.1, 51.1, 52, 68, 69)
+QUIET = (61, 64)
+"""Exact stop and continuous path: how corners are run, nothing that is checked."""
 KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 19, 29, 30)
-KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDO"
+KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDOL"
 
 
 class Control(Struct, frozen=True):
-    """What the control knows besides the text: tools, offset in use, where machine zero is (mm)."""
+    """What the control knows besides the text: tools, offset in use, where machine zero is (mm).
+
+    ``offsets``: where further work offsets lie from the setup's own one, by name (``G55``, ``G54.1 P3``).
+    """
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
-    work_offset: int = 54
+    work_offset: str = "G54"
+    offsets: Mapping[str, Place] = field(default_factory=dict)
     machine_origin: tuple[float, float, float] = (0.0, 0.0, 500.0)
     with_job: bool = True
 
@@ -76,3 +84,4 @@ class State(Struct):
     hole: Hole | None = None
     before_hole: float = 0.0
     ended: bool = False
+    frame: Frame = PLAIN

@@ -6,15 +6,19 @@ the same meaning. Nothing stops the whole: what can't be understood becomes a fi
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable
 
 import numpy as np
+from msgspec import structs
+from msgspec.structs import replace
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.canned import CANNED, PECKED, SHIFTED, TAPPING, WITHOUT_DWELL, Hole, hole_actions
 from bastler.core.gcode.control import (
     ACTIONS,
     AXES,
+    FRAMES,
     KNOWN_LETTERS,
     KNOWN_M,
     MODAL,
@@ -22,6 +26,7 @@ from bastler.core.gcode.control import (
     MOTIONS,
     OFFSETS,
     PITCH_TOLERANCE_SHARE,
+    QUIET,
     SHORTEST_FAST_RUN,
     Control,
     Interpreted,
@@ -30,6 +35,7 @@ from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
 from bastler.core.gcode.motion import CHANGE, FEED, RAPID
 from bastler.core.gcode.plain import run_ends, run_plain
+from bastler.core.gcode.unroll import Flat, Lookup, needs_unrolling, unroll
 
 
 def interpret(
@@ -37,9 +43,21 @@ def interpret(
     control: Control,
     name: str = "The program",
     progress: Callable[[float], None] | None = None,
+    lookup: Lookup = lambda _: None,
 ) -> Interpreted:
-    """Motion of a program text. Raises :class:`bastler.core.problems.Unusable` only for what is no text."""
+    """Motion of a program text; ``lookup`` finds subprograms that lie beside it. Raises :class:`bastler.core.problems.Unusable` only for what is no text."""
+    if b"\0" not in data and needs_unrolling(data):
+        flat = unroll(data, lookup)
+        return _on_source(Interpreter(flat.data, control, name).run(progress), flat, data)
     return Interpreter(data, control, name).run(progress)
+
+
+def _on_source(read: Interpreted, flat: Flat, data: bytes) -> Interpreted:
+    """Lines of the flat text as lines of the program that it came from."""
+    source = np.array([0, *flat.source, flat.source[-1] if flat.source else 0], np.int32)
+    motion = dataclasses.replace(read.motion, line=source[np.minimum(read.motion.line, len(source) - 1)])
+    told = [structs.replace(f, line=int(source[min(f.line, len(source) - 1)])) if f.line else f for f in read.findings]
+    return Interpreted(motion, (*told, *flat.findings), data.count(b"\n") + (not data.endswith(b"\n")), read.units)
 
 
 class Interpreter(Machine):
@@ -190,12 +208,12 @@ class Interpreter(Machine):
                     self.find("syntax", "stop", f"G{motion} and G{code:g} stand on one line. Put them on two.")
                 motion = int(code)
             elif code in OFFSETS:
-                if self.control.with_job and int(code) != self.control.work_offset:
-                    self.find(
-                        "work-offset",
-                        "stop",
-                        f"G{code:g} is not this setup's work offset, G{self.control.work_offset}. Use that, or change the setup.",
-                    )
+                self._work_offset(code, words)
+            elif code in FRAMES:
+                self._frame(code, words)
+                words = {k: v for k, v in words.items() if k not in "XYZR"}
+            elif code in QUIET:
+                continue
             elif code in ACTIONS:
                 machine, home, dwell = machine or code == 53, home or code == 28, dwell or code == 4
                 self._action(int(code), words)
@@ -209,6 +227,8 @@ class Interpreter(Machine):
             self._set_feed(words["F"])
         if dwell:
             self._dwell(words)
+            return
+        if 10 in codes:
             return
         if home:
             self._home(words)
@@ -267,9 +287,58 @@ class Interpreter(Machine):
             self._chain = []
         elif code == 40 and s.comp:
             self._leaving = True
+        elif code == 10:
+            self.find(
+                "work-offset",
+                "warn",
+                "G10 changes what the control has stored; the check goes on with the job's own offsets and tools.",
+            )
         elif code == 80:
             s.hole = None
             s.motion = 0 if s.motion in CANNED else s.motion
+
+    def _work_offset(self, code: float, words: dict[str, float]) -> None:
+        """Another origin: that of the setup, or one of its further parts."""
+        control = self.control
+        name = f"G54.1 P{int(words.pop('P', 0))}" if code == 54.1 else f"G{code:g}"
+        if name == control.work_offset or not control.with_job:
+            self.state.frame = replace(self.state.frame, offset=(0.0, 0.0, 0.0))
+        elif name in control.offsets:
+            self.state.frame = replace(self.state.frame, offset=control.offsets[name])
+        else:
+            have = ", ".join([control.work_offset, *control.offsets])
+            self.find(
+                "work-offset", "stop", f"{name} is not this setup's work offset, {have}. Use that, or change the setup."
+            )
+
+    def _frame(self, code: float, words: dict[str, float]) -> None:
+        """Mirror, rotation, local shift."""
+        s = self.state
+        xyz = {a: words[a] * s.scale for a in AXES if a in words}
+        if code == 51.1:
+            if not xyz.keys() & {"X", "Y"}:
+                self.find(
+                    "missing-word",
+                    "stop",
+                    "G51.1 names no axis to mirror about. Add X or Y with the place of the mirror line.",
+                )
+            s.frame = replace(s.frame, mirror_x=xyz.get("X", s.frame.mirror_x), mirror_y=xyz.get("Y", s.frame.mirror_y))
+        elif code == 50.1:
+            every = not xyz
+            s.frame = replace(
+                s.frame,
+                mirror_x=None if every or "X" in xyz else s.frame.mirror_x,
+                mirror_y=None if every or "Y" in xyz else s.frame.mirror_y,
+            )
+        elif code == 52:
+            s.frame = replace(s.frame, local=(xyz.get("X", 0.0), xyz.get("Y", 0.0), xyz.get("Z", 0.0)))
+        elif code == 68:
+            if "R" not in words:
+                self.find("missing-word", "stop", "G68 has no angle. Add R in degrees.")
+            here = s.frame.back((s.nose[0], s.nose[1], s.nose[2]))
+            s.frame = replace(s.frame, angle=words.get("R", 0.0), centre=(xyz.get("X", here[0]), xyz.get("Y", here[1])))
+        else:
+            s.frame = replace(s.frame, angle=0.0, centre=(0.0, 0.0))
 
     def _dwell(self, words: dict[str, float]) -> None:
         if "P" not in words and "X" not in words:
@@ -339,6 +408,7 @@ class Interpreter(Machine):
             )
             s.hole = None
             return
+        offset += s.frame.local[2] + s.frame.offset[2] if s.absolute else 0.0
         start = words["R"] * s.scale + offset
         bottom = words["Z"] * s.scale + (offset if s.absolute else start)
         peck = abs(words.get("Q", 0.0)) * s.scale
@@ -368,7 +438,14 @@ class Interpreter(Machine):
 
     def _may_run_fast(self) -> bool:
         s = self.state
-        return s.absolute and s.comp == 0.0 and s.feed_mode == "minute" and s.motion in (0, 1) and not self._leaving
+        return (
+            s.absolute
+            and s.comp == 0.0
+            and s.feed_mode == "minute"
+            and s.motion in (0, 1)
+            and not self._leaving
+            and s.frame.plain
+        )
 
     def _fast(self, first: int, last: int) -> int:
         """Read plain lines in one go; returns the first line not read."""

@@ -50,6 +50,13 @@ class Machine:
     def _target(self, words: dict[str, float], machine: bool = False) -> list[float]:
         """Where the nose is sent."""
         s = self.state
+        if not s.frame.plain and not machine:
+            here = list(s.frame.back((s.nose[0], s.nose[1], s.nose[2] - s.length)))
+            for i, axis in enumerate(AXES):
+                if axis in words:
+                    here[i] = words[axis] * s.scale + (0.0 if s.absolute else here[i])
+            x, y, z = s.frame.out((here[0], here[1], here[2]))
+            return [x, y, z + s.length]
         target = list(s.nose)
         for i, axis in enumerate(AXES):
             if axis not in words:
@@ -116,7 +123,7 @@ class Machine:
         a, b, c = AXES_OF_PLANE[s.plane]
         start = s.nose
         p0, p1 = (start[a], start[b]), (target[a], target[b])
-        ccw = s.motion == 3
+        ccw = (s.motion == 3) != s.frame.mirrored
         centre = self._arc_centre(words, p0, p1, ccw, (a, b))
         if centre is None:
             self._straight(target, FEED)
@@ -165,7 +172,10 @@ class Machine:
         s = self.state
         letters = "IJK"[axes[0]], "IJK"[axes[1]]
         if any(k in words for k in letters):
-            return (p0[0] + words.get(letters[0], 0.0) * s.scale, p0[1] + words.get(letters[1], 0.0) * s.scale)
+            u, v = words.get(letters[0], 0.0) * s.scale, words.get(letters[1], 0.0) * s.scale
+            if s.plane == 0:
+                u, v = s.frame.turn(u, v)
+            return (p0[0] + u, p0[1] + v)
         if "R" not in words:
             self.find(
                 "missing-word",

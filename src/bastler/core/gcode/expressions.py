@@ -1,0 +1,199 @@
+"""Variables and arithmetic of G-code: ``#n`` and ``[ ]`` with the functions that controls share.
+
+Angles are degrees. A variable that was never set is *empty*: it counts as 0 in arithmetic, is told once,
+and equals only ``#0``. Trouble is raised as :class:`Wrong` with a sentence.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Callable
+
+EMPTY: None = None
+Value = float | None
+_TOKEN = re.compile(r"\s*(#|\[|\]|\+|-|\*|/|\d+\.?\d*|\.\d+|[A-Z]+)")
+
+
+class Wrong(Exception):
+    """What is wrong with an expression, as a sentence."""
+
+
+def _root(v: float) -> float:
+    if v < 0:
+        raise Wrong(f"SQRT of {v:g} does not exist. Check the values before it.")
+    return math.sqrt(v)
+
+
+def _log(v: float) -> float:
+    if v <= 0:
+        raise Wrong(f"LN of {v:g} does not exist. Check the values before it.")
+    return math.log(v)
+
+
+def _inverse(function: Callable[[float], float]) -> Callable[[float], float]:
+    def safe(v: float) -> float:
+        if not -1 <= v <= 1:
+            raise Wrong(f"{v:g} is no sine or cosine. Check the values before it.")
+        return math.degrees(function(v))
+
+    return safe
+
+
+_FUNCTIONS: dict[str, Callable[[float], float]] = {
+    "SIN": lambda v: math.sin(math.radians(v)),
+    "COS": lambda v: math.cos(math.radians(v)),
+    "TAN": lambda v: math.tan(math.radians(v)),
+    "ASIN": _inverse(math.asin),
+    "ACOS": _inverse(math.acos),
+    "SQRT": _root,
+    "ABS": abs,
+    "ROUND": lambda v: math.floor(v + 0.5),
+    "FIX": math.trunc,
+    "FUP": lambda v: math.ceil(v) if v > 0 else math.floor(v),
+    "LN": _log,
+    "EXP": math.exp,
+}
+_COMPARE: dict[str, Callable[[float, float], bool]] = {
+    "EQ": lambda a, b: a == b, "NE": lambda a, b: a != b, "GT": lambda a, b: a > b, "LT": lambda a, b: a < b,
+    "GE": lambda a, b: a >= b, "LE": lambda a, b: a <= b,
+}  # fmt: skip
+
+
+def evaluate(text: str, variables: Callable[[int], Value]) -> tuple[float, str]:
+    """The value at the head of ``text`` (a number, ``#n`` or ``[ ]``, with a sign) and what stands behind it."""
+    reader = _Reader(text, variables)
+    value = reader.signed()
+    return _number(value), text[reader.at :]
+
+
+def whole(text: str, variables: Callable[[int], Value]) -> float:
+    """The value of a whole expression, as behind ``=``."""
+    reader = _Reader(text, variables)
+    value = reader.logical()
+    if text[reader.at :].strip():
+        raise Wrong(
+            f"“{text[reader.at :].strip()}” is not understood behind the expression. Remove it or close a bracket."
+        )
+    return _number(value)
+
+
+def _number(value: Value) -> float:
+    number = 0.0 if value is None else float(value)
+    if not math.isfinite(number):
+        raise Wrong("The expression has no finite value. Check the numbers in it.")
+    return number
+
+
+class _Reader:
+    """Recursive descent, one level per precedence."""
+
+    def __init__(self, text: str, variables: Callable[[int], Value]) -> None:
+        self.text, self.variables, self.at = text, variables, 0
+
+    def peek(self) -> str:
+        """The next token, empty at the end."""
+        match = _TOKEN.match(self.text, self.at)
+        return match.group(1) if match else ""
+
+    def take(self) -> str:
+        """The next token, moved past."""
+        match = _TOKEN.match(self.text, self.at)
+        if match is None:
+            raise Wrong(f"“{self.text.strip()}” breaks off. Complete the expression.")
+        self.at = match.end()
+        return match.group(1)
+
+    def logical(self) -> Value:
+        """AND, OR, XOR over comparisons."""
+        value = self.comparison()
+        while self.peek() in ("AND", "OR", "XOR"):
+            word, other = self.take(), bool(_number(self.comparison()))
+            one = bool(_number(value))
+            value = float(one and other if word == "AND" else one or other if word == "OR" else one != other)
+        return value
+
+    def comparison(self) -> Value:
+        """EQ to LE over sums."""
+        value = self.sum()
+        while self.peek() in _COMPARE:
+            word, other = self.take(), self.sum()
+            if value is None or other is None:
+                same = value is other
+                value = float(
+                    same
+                    if word == "EQ"
+                    else not same
+                    if word == "NE"
+                    else _COMPARE[word](_number(value), _number(other))
+                )
+            else:
+                value = float(_COMPARE[word](value, other))
+        return value
+
+    def sum(self) -> Value:
+        """Plus and minus."""
+        value = self.product()
+        while self.peek() in ("+", "-"):
+            sign = 1.0 if self.take() == "+" else -1.0
+            value = _number(value) + sign * _number(self.product())
+        return value
+
+    def product(self) -> Value:
+        """Times, divided by, MOD."""
+        value = self.signed()
+        while self.peek() in ("*", "/", "MOD"):
+            word, other = self.take(), _number(self.signed())
+            if word != "*" and other == 0:
+                raise Wrong(f"“{self.text.strip()}” divides by zero. Check the value under the line.")
+            a = _number(value)
+            value = a * other if word == "*" else a / other if word == "/" else math.fmod(a, other)
+        return value
+
+    def signed(self) -> Value:
+        """A sign before one value."""
+        if self.peek() == "-":
+            self.take()
+            return -_number(self.signed())
+        if self.peek() == "+":
+            self.take()
+        return self.value()
+
+    def value(self) -> Value:
+        """A number, a variable, a bracket or a function."""
+        token = self.take()
+        if token == "#":
+            return self.variables(self._index())
+        if token == "[":
+            value = self.logical()
+            if self.take() != "]":
+                raise Wrong(f"A bracket is not closed in “{self.text.strip()}”.")
+            return value
+        if token in _FUNCTIONS:
+            try:
+                return float(_FUNCTIONS[token](_number(self.value())))
+            except OverflowError:
+                raise Wrong(
+                    f"{token} grows beyond all numbers in “{self.text.strip()}”. Check the values before it."
+                ) from None
+        if token == "ATAN":
+            up = _number(self.value())
+            if self.peek() == "/":
+                self.take()
+                return math.degrees(math.atan2(up, _number(self.value()))) % 360
+            return math.degrees(math.atan(up))
+        if token[0].isdigit() or token[0] == ".":
+            return float(token)
+        raise Wrong(
+            f"“{token}” is not understood in “{self.text.strip()}”. Use # [ ] + - * / and SIN, COS, SQRT and the like."
+        )
+
+    def _index(self) -> int:
+        if self.peek() == "[":
+            return round(_number(self.value()))
+        token = self.take()
+        if token == "#":
+            return round(_number(self.variables(self._index())))
+        if not token.isdigit():
+            raise Wrong(f"#{token} is no variable. Write # with a number.")
+        return int(token)

@@ -1,0 +1,304 @@
+"""Programs with subprograms, variables, branches and loops → one plain text, line by line as the control runs it.
+
+*Flat text*: what is left once every variable has its value and every call and loop is written out; the
+interpreter proper reads only that. Each flat line knows the line of the program it came from. A program
+that doesn't end is stopped after a number of lines and told; nothing stops the whole.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from msgspec import Struct
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.expressions import EMPTY, Value, Wrong, evaluate, whole
+
+MOST_LINES = 2_000_000
+"""Flat lines after which a program counts as endless."""
+MOST_JUMPS = 100_000
+DEEPEST_CALL = 9
+LOCALS = range(1, 34)
+ARGUMENTS = {"A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
+             "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26}  # fmt: skip
+"""Which variable a word of a G65 call sets."""
+_NEEDED = re.compile(rb"#|\bGOTO|\bWHILE|\bEND\s*\d|M98|M99|G65|\[", re.IGNORECASE)
+_COMMENT = re.compile(r"\([^)]*\)|;.*$")
+_PROGRAM = re.compile(r"^\s*O(\d+)", re.IGNORECASE)
+_LABEL = re.compile(r"^\s*/?\s*N(\d+)", re.IGNORECASE)
+_ASSIGN = re.compile(r"^#\s*(\d+|\[[^=]*\]|#\d+)\s*=(.*)$")
+_IF = re.compile(r"^IF\s*(\[.*\])\s*(GOTO\s*(.+)|THEN\s*(#.*))$")
+_WHILE = re.compile(r"^WHILE\s*(\[.*\])\s*DO\s*(\d)$")
+_WORD = re.compile(r"([A-Z])\s*([-+]?\s*(?:#|\[))")
+_CALL_WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
+Lookup = Callable[[int], bytes | None]
+
+
+class Flat(Struct, frozen=True):
+    """``data`` the flat text; ``source[i]`` the line (from 1) of flat line i (from 0); findings on the way."""
+
+    data: bytes
+    source: list[int]
+    findings: list[Finding]
+
+
+def needs_unrolling(data: bytes) -> bool:
+    """Whether a text has anything that only unrolling can read."""
+    return _NEEDED.search(data) is not None
+
+
+def unroll(data: bytes, lookup: Lookup = lambda _: None) -> Flat:
+    """Run the control flow of a text; ``lookup`` gives subprograms that lie beside it."""
+    return _Runner(data.decode("utf-8", "replace").splitlines(), lookup).run()
+
+
+class _Part(Struct, frozen=True):
+    """A program or subprogram: its lines with their numbers in the file, and where its N numbers stand."""
+
+    lines: list[tuple[int, str]]
+    labels: dict[int, int]
+
+
+def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Part]]:
+    """The main program and the subprograms of a text; ``number_all`` gives every line one number instead of its own."""
+    heads = [i for i, text in enumerate(lines) if _PROGRAM.match(text)]
+    starts = [0, *(h for h in heads if any(t.strip() and t.strip() != "%" for t in lines[:h]))]
+    parts, named = [], {}
+    for a, b in zip(starts, [*starts[1:], len(lines)], strict=True):
+        rows = [(number_all or i + 1, lines[i]) for i in range(a, b)]
+        labels = {int(m.group(1)): k for k, (_, text) in enumerate(rows) if (m := _LABEL.match(text))}
+        part = _Part(rows, labels)
+        parts.append(part)
+        head = next((m for _, text in rows if (m := _PROGRAM.match(text))), None)
+        if head is not None:
+            named[int(head.group(1))] = part
+    return parts[0], named
+
+
+class _Call(Struct):
+    """A level of execution."""
+
+    number: int
+    part: _Part
+    at: int = 0
+    repeats: int = 1
+    variables: dict[int, float] = {}
+
+
+class _Runner:
+    def __init__(self, lines: list[str], lookup: Lookup) -> None:
+        main, self.named = _parts(lines)
+        self.lookup = lookup
+        self.stack = [_Call(-1, main)]
+        self.shared: dict[int, float] = {}
+        self.out: list[str] = []
+        self.source: list[int] = []
+        self.findings: list[Finding] = []
+        self.told: set[object] = set()
+        self.jumps = 0
+        self.line = 1
+
+    def find(self, kind: str, severity: str, text: str, once: object = None) -> None:
+        """A finding at the line that runs."""
+        if once is None or once not in self.told:
+            self.told.add(once)
+            self.findings.append(Finding(kind, severity, text, self.line))  # type: ignore[arg-type]
+
+    def run(self) -> Flat:
+        """Line after line until the program ends."""
+        while self.stack:
+            call = self.stack[-1]
+            if call.at >= len(call.part.lines):
+                self._return(call)
+                continue
+            number, text = call.part.lines[call.at]
+            self.line = number
+            call.at += 1
+            if len(self.out) > MOST_LINES or self.jumps > MOST_JUMPS:
+                self.find(
+                    "endless-loop",
+                    "stop",
+                    f"The program does not end: it was stopped here after {len(self.out)} lines and {self.jumps} jumps. Check the condition of its loop.",
+                )
+                break
+            try:
+                if self._line(text, call):
+                    break
+            except Wrong as error:
+                self.find("syntax", "stop", str(error))
+        return Flat(("\n".join(self.out or ["( )"]) + "\n").encode(), self.source, self.findings)
+
+    def put(self, text: str) -> None:
+        """A flat line."""
+        self.out.append(text)
+        self.source.append(self.line)
+
+    # variables
+
+    def get(self, index: int) -> Value:
+        """A variable's value; one never set is empty."""
+        if index == 0:
+            return EMPTY
+        found = (self.stack[-1].variables if index in LOCALS else self.shared).get(index)
+        if found is None:
+            self.find(
+                "unset-variable",
+                "warn",
+                f"#{index} has no value here; it counts as nothing. Set it before, or check its number.",
+                ("unset", self.line, index),
+            )
+        return found
+
+    def set(self, index: int, value: float) -> None:
+        """Give a variable a value."""
+        if index <= 0:
+            raise Wrong("#0 is always empty and can't be set. Use another number.")
+        (self.stack[-1].variables if index in LOCALS else self.shared)[index] = value
+
+    # one line
+
+    def _line(self, text: str, call: _Call) -> bool:
+        """Carry out one line; whether the program ends."""
+        plain = _COMMENT.sub(" ", text)
+        if not any(c in plain for c in "#[") and not re.search(
+            r"[GM]\s*0*(65|9[89])(?!\d)|GOTO|END\s*\d", plain, re.IGNORECASE
+        ):
+            self.put(text)
+            return bool(re.search(r"M\s*0*(2|30)(?![\d.])", plain, re.IGNORECASE))
+        words = re.sub(r"^\s*/?\s*N\d+", "", plain.upper()).strip()
+        if self._flow(words, call):
+            return False
+        words = self._values(words)
+        return self._calls(words, call)
+
+    def _flow(self, words: str, call: _Call) -> bool:
+        """Assignments, branches and loops; whether it was one."""
+        assign = _ASSIGN.match(words)
+        if assign:
+            index = assign.group(1)
+            at = int(index) if index.isdigit() else round(whole(index, self.get))
+            self.set(at, whole(assign.group(2), self.get))
+            return True
+        branch = _IF.match(words)
+        if branch:
+            if whole(branch.group(1), self.get):
+                self._jump(branch.group(3), call) if branch.group(3) else self._flow(branch.group(4), call)
+            return True
+        if words.startswith("GOTO"):
+            self._jump(words[4:], call)
+            return True
+        loop = _WHILE.match(words)
+        if loop:
+            if not whole(loop.group(1), self.get):
+                call.at = self._beyond(call, loop.group(2))
+            return True
+        end = re.match(r"^END\s*(\d)$", words)
+        if end:
+            call.at = self._head(call, end.group(1))
+            self.jumps += 1
+            return True
+        return False
+
+    def _jump(self, target: str, call: _Call) -> None:
+        label = round(whole(target, self.get))
+        if label not in call.part.labels:
+            raise Wrong(f"There is no line N{label} to go to. Correct the number.")
+        call.at = call.part.labels[label]
+        self.jumps += 1
+
+    def _beyond(self, call: _Call, mark: str) -> int:
+        """The line behind the loop's END."""
+        for k in range(call.at, len(call.part.lines)):
+            if re.match(rf"^\s*(N\d+)?\s*END\s*{mark}\b", call.part.lines[k][1], re.IGNORECASE):
+                return k + 1
+        raise Wrong(f"The loop DO{mark} has no END{mark}. Add it.")
+
+    def _head(self, call: _Call, mark: str) -> int:
+        """The line with the loop's WHILE."""
+        for k in range(call.at - 2, -1, -1):
+            if re.search(rf"\bDO\s*{mark}\b", call.part.lines[k][1], re.IGNORECASE):
+                return k
+        raise Wrong(f"END{mark} has no DO{mark} before it. Add it, or take END{mark} out.")
+
+    def _values(self, words: str) -> str:
+        """Words with their variables and brackets as numbers."""
+        result, rest = "", words
+        while True:
+            match = _WORD.search(rest)
+            if match is None:
+                return result + rest
+            value, behind = evaluate(rest[match.start(2) :], self.get)
+            text = f"{value:.6f}".rstrip("0")
+            if match.group(1) in "GMNOPTHDSL" and value == round(value):
+                text = str(round(value))
+            result += rest[: match.start()] + match.group(1) + text
+            rest = behind
+
+    def _calls(self, words: str, call: _Call) -> bool:
+        """M98, G65, M99; anything else is a flat line. Whether the program ends."""
+        found = {letter: float(value) for letter, value in _CALL_WORD.findall(words)}
+        if re.search(r"M0*99(?!\d)", words):
+            if "P" in found and len(self.stack) > 1:
+                self.stack.pop()
+                self._jump(str(found["P"]), self.stack[-1])
+            elif len(self.stack) > 1:
+                self._return(call)
+            else:
+                self.find(
+                    "endless-loop",
+                    "warn",
+                    "M99 in the main program starts it over for ever; the check runs it once. Write M30 to end it.",
+                )
+                return True
+            return False
+        if re.search(r"M0*98(?!\d)", words):
+            rest = re.sub(r"M0*98(?!\d)|[PL]\s*\d+\.?", " ", words).strip()
+            if rest:
+                self.put(rest)
+            self._call(found, None)
+            return False
+        if re.search(r"G0*65(?!\d)", words):
+            behind = words[re.search(r"G0*65(?!\d)", words).end() :]  # type: ignore[union-attr]
+            given = {letter: float(value) for letter, value in _CALL_WORD.findall(behind)}
+            self._call(given, {ARGUMENTS[k]: v for k, v in given.items() if k in ARGUMENTS})
+            return False
+        self.put(words)
+        return bool(re.search(r"M0*(2|30)(?![\d.])", words))
+
+    def _call(self, found: dict[str, float], variables: dict[int, float] | None) -> None:
+        """Go into a subprogram; ``None``: with the caller's own variables."""
+        if "P" not in found:
+            raise Wrong("The call has no P with the number of the subprogram. Add it.")
+        number, repeats = int(found["P"]), int(found.get("L", 1))
+        if any(c.number == number for c in self.stack):
+            raise Wrong(f"Subprogram O{number} calls itself, over and over. Call another, or use a loop.")
+        if len(self.stack) > DEEPEST_CALL:
+            raise Wrong(f"Subprograms call each other more than {DEEPEST_CALL} deep. Controls refuse that; call fewer.")
+        part = self.named.get(number) or self._beside(number)
+        if part is None:
+            have = ", ".join(f"O{n}" for n in sorted(self.named)) or "none"
+            raise Wrong(
+                f"There is no subprogram O{number} (the text has {have}). Add it, or lay O{number}.nc beside the program."
+            )
+        if repeats > 0:
+            self.stack.append(
+                _Call(number, part, 0, repeats, self.stack[-1].variables if variables is None else variables)
+            )
+
+    def _beside(self, number: int) -> _Part | None:
+        data = self.lookup(number)
+        if data is None:
+            return None
+        part, _ = _parts(data.decode("utf-8", "replace").splitlines(), self.line)
+        self.named[number] = part
+        return part
+
+    def _return(self, call: _Call) -> None:
+        """The end of a level: once more, or back."""
+        call.repeats -= 1
+        if call.repeats > 0:
+            call.at = 0
+            self.jumps += 1
+        else:
+            self.stack.pop()
