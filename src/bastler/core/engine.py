@@ -61,7 +61,7 @@ class Engine:
         began = time.perf_counter()
         p = plan(request.job, request.setup)
         program = self._program(p, request)
-        control = Control(p.tools, p.setup.work_offset, {}, p.frame.machine_origin())
+        control = Control(p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin())
 
         def reading(share: float) -> None:
             progress(0.3 * share)
@@ -93,7 +93,7 @@ class Engine:
         owner[1 : len(mapped) + 1] = mapped
         step_of_move = owner[motion.line]
         judge = Judge(p, motion, step_of_move)
-        stock = HeightField(p.frame.block, dict(p.tools), request.cell)
+        stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces)
         self._snapshots, self._owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         self._motion, self._stock = motion, stock
         before = stock.volume()
@@ -171,6 +171,12 @@ def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
         if step == unknown:
             result[i] = result[i - 1] if i else -1
     return tuple(result)
+
+
+def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
+    """Where the work offsets of further parts lie."""
+    names = p.frame.offset_names(p.setup.work_offset)
+    return {name: (dx, dy, 0.0) for name, (dx, dy) in zip(names[1:], p.frame.parts[1:], strict=True) if name}
 
 
 def _beside(folder: str) -> Callable[[int], bytes | None]:

@@ -27,7 +27,7 @@ from bastler.core.quantities import (
     unit_word,
 )
 
-Group = Literal["Place", "Size", "Cut", "Entry"]
+Group = Literal["Place", "Size", "Cut", "Entry", "Parts"]
 
 
 class Unanswered(Exception):

@@ -64,7 +64,7 @@ def _part(plan: Plan, checked: Checked) -> QImage:
     from bastler.ui.scene.renderer import Renderer
     from bastler.ui.scene.server import opened_mesh
 
-    scene, b = Renderer(), plan.frame.block
+    scene, b = Renderer(), plan.frame.bed
     owner = np.where(checked.cut_by >= 0, checked.step_of_move[np.maximum(checked.cut_by, 0)], -1)
     labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
     scene.set_background(PAPER)

@@ -23,7 +23,8 @@ LOCALS = range(1, 34)
 ARGUMENTS = {"A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
              "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26}  # fmt: skip
 """Which variable a word of a G65 call sets."""
-_NEEDED = re.compile(rb"#|\bGOTO|\bWHILE|\bEND\s*\d|M98|M99|G65|\[", re.IGNORECASE)
+_NEEDED = (b"#", b"[", b"GOTO", b"WHILE", b"M98", b"M99", b"G65")
+_LOOP_END = re.compile(rb"END\s*\d")
 _COMMENT = re.compile(r"\([^)]*\)|;.*$")
 _PROGRAM = re.compile(r"^\s*O(\d+)", re.IGNORECASE)
 _LABEL = re.compile(r"^\s*/?\s*N(\d+)", re.IGNORECASE)
@@ -45,7 +46,8 @@ class Flat(Struct, frozen=True):
 
 def needs_unrolling(data: bytes) -> bool:
     """Whether a text has anything that only unrolling can read."""
-    return _NEEDED.search(data) is not None
+    upper = data.upper()
+    return any(word in upper for word in _NEEDED) or (b"END" in upper and _LOOP_END.search(upper) is not None)
 
 
 def unroll(data: bytes, lookup: Lookup = lambda _: None) -> Flat:

@@ -15,6 +15,7 @@ import math
 from typing import Any, Protocol
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, Path, Point, rounded_rectangle
 from bastler.core.geometry.profile import Profile
@@ -240,3 +241,26 @@ class Ring(Struct, frozen=True):
     def outline(self) -> Path:
         """The edge of what stays."""
         return self.boss.outline()
+
+
+class Piece(Struct, frozen=True):
+    """A piece of raw stock seen from above: an outline, and a hole right through it for a tube."""
+
+    outline: Prism
+    hole: Prism | None = None
+
+    def covers(self, x: Numbers, y: Numbers) -> Numbers:
+        """Whether there is metal over points."""
+        inside = self.outline.depth(x, y) >= 0
+        return inside if self.hole is None else inside & (self.hole.depth(x, y) < 0)
+
+
+def moved(one: Removal, dx: float, dy: float) -> Removal:
+    """A removal at another place, as for a further part."""
+    if isinstance(one, Ring):
+        x0, x1, y0, y1 = one.border
+        boss = moved(one.boss, dx, dy)
+        assert isinstance(boss, Prism)
+        return replace(one, boss=boss, border=(x0 + dx, x1 + dx, y0 + dy, y1 + dy))
+    assert isinstance(one, Prism | Bore)
+    return replace(one, centre=(one.centre[0] + dx, one.centre[1] + dy))

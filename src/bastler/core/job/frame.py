@@ -7,13 +7,15 @@ origin is the *zero*. *Anchor*: one of 27 points of the part's or the block's bo
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
-from bastler.core.geometry.shapes import Box
-from bastler.core.job.document import Job, Setup
+from bastler.core.geometry.path import Point
+from bastler.core.geometry.shapes import Box, Piece, Prism
+from bastler.core.job.document import WORK_OFFSETS, Job, Setup
 from bastler.core.planning.patterns import NamedPattern
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
@@ -27,6 +29,9 @@ SIZE = Limits(0, 5_000, low_open=True)
 ALLOWANCE = Limits(0, 500)
 ANCHOR_SHARE = {"-": 0.0, "0": 0.5, "+": 1.0}
 JAW_THICKNESS_MM = 20.0
+CLAMP_BEHIND_MM = 40.0
+CHUCK_JAW_MM = 22.0
+OFFSET_NAMES = (*WORK_OFFSETS, *(f"G54.1 P{i}" for i in range(1, 49)))
 
 
 def _by_part(v: Values) -> bool:
@@ -41,19 +46,43 @@ def _in_vise(v: Values) -> bool:
     return bool(v.held_in == "vise")
 
 
+def _in_jaws(v: Values) -> bool:
+    return bool(v.held_in in ("vise", "chuck"))
+
+
+def _clamped(v: Values) -> bool:
+    return bool(v.held_in == "clamps")
+
+
 def _suggest_grip(v: Values, _: object) -> Suggestion:
     height = v.size_z + (v.over_top + v.over_bottom if v.stock_by == "part" else 0.0)
     return Suggestion(show(round(min(height / 3, 20.0), 1)), "a third of the block's height")
 
 
+def _is_block(v: Values) -> bool:
+    return bool(v.get("stock_kind", "block") == "block")
+
+
+def _is_round(v: Values) -> bool:
+    return not _is_block(v)
+
+
+def _several(*ways: str) -> Callable[[Values], bool]:
+    return lambda v: v.get("parts", "one") in ways
+
+
 FIELDS: tuple[Field, ...] = (
+    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a block, a round bar standing upright, or a tube?", "block",
+          choices=(("block", "Block"), ("round", "Round bar"), ("tube", "Tube"))),
     Field("stock_by", "Stock given by", "Size", Kind.CHOICE, "Do you give the part and what stands over it, or the block itself?", "part",
           choices=(("part", "Part + allowance"), ("block", "Block"))),
-    Field("size_x", "Length X", "Size", Kind.LENGTH, "How long is it along X?", limits=SIZE, stand_in=100.0),
-    Field("size_y", "Width Y", "Size", Kind.LENGTH, "How wide is it along Y?", limits=SIZE, stand_in=60.0),
+    Field("size_x", "Length X", "Size", Kind.LENGTH, "How long is it along X?", limits=SIZE, stand_in=100.0, shown=_is_block),
+    Field("size_y", "Width Y", "Size", Kind.LENGTH, "How wide is it along Y?", limits=SIZE, stand_in=60.0, shown=_is_block),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it?", limits=SIZE, stand_in=60.0, shown=_is_round),
+    Field("bore", "Bore", "Size", Kind.LENGTH, "Which diameter has the bore of the tube?", limits=SIZE, stand_in=30.0, shown=lambda v: bool(v.get("stock_kind") == "tube")),
     Field("size_z", "Height Z", "Size", Kind.LENGTH, "How high is it along Z?", limits=SIZE, stand_in=20.0),
-    Field("over_x", "Over each X side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along X?", "0", ALLOWANCE, shown=_by_part),
-    Field("over_y", "Over each Y side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along Y?", "0", ALLOWANCE, shown=_by_part),
+    Field("over_x", "Over each X side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along X?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
+    Field("over_y", "Over each Y side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along Y?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
     Field("over_top", "Over the top", "Size", Kind.LENGTH, "How much raw metal stands above the part?", "0", ALLOWANCE, shown=_by_part),
     Field("over_bottom", "Under the bottom", "Size", Kind.LENGTH, "How much raw metal stands below the part?", "0", ALLOWANCE, shown=_by_part),
     Field("zero_by", "Zero", "Place", Kind.CHOICE, "Is the zero a point of the part, of the raw block, or typed?", "part",
@@ -64,12 +93,26 @@ FIELDS: tuple[Field, ...] = (
     Field("zero_y", "Zero Y", "Place", Kind.LENGTH, "How far is the zero from the block's front side along Y?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
     Field("zero_z", "Zero Z", "Place", Kind.LENGTH, "How far is the zero above the block's underside?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
     Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far above the block do the long rapid moves run?", "20", Limits(1, 1_000)),
-    Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds the block?", "vise", choices=(("vise", "Vise"), ("free", "Nothing drawn"))),
+    Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds the block?", "vise", choices=(("vise", "Vise"), ("clamps", "Two clamps"), ("chuck", "Three-jaw chuck"), ("free", "Nothing drawn"))),
     Field("jaws_along", "Jaws press along", "Cut", Kind.CHOICE, "Along which axis do the jaws press?", "y", choices=(("y", "Y"), ("x", "X")), shown=_in_vise),
-    Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How high do the jaws stand over the vise's bed?", "45", SIZE, shown=_in_vise),
+    Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How high do the jaws stand over the bed?", "45", SIZE, shown=_in_jaws),
     Field("jaw_width", "Jaw width", "Cut", Kind.LENGTH, "How wide are the jaws?", "125", SIZE, shown=_in_vise),
-    Field("grip", "Holds the block by", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_in_vise),
+    Field("grip", "Holds the block by", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_in_jaws),
+    Field("clamp_height", "Clamp height", "Cut", Kind.LENGTH, "How high do the clamps stand over the block?", "15", SIZE, shown=_clamped),
+    Field("clamp_width", "Clamp width", "Cut", Kind.LENGTH, "How wide are the clamps?", "30", SIZE, shown=_clamped),
+    Field("clamp_reach", "Reach over the block", "Cut", Kind.LENGTH, "How far do the clamps reach over the block's left and right edge?", "15", SIZE, shown=_clamped),
     Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high is the vise's bed, or whatever the block lies on, above the table?", "60", Limits(0, 1_000)),
+    Field("parts", "Equal parts", "Parts", Kind.CHOICE, "Is one part made, or several that are clamped side by side?", "one",
+          choices=(("one", "One"), ("grid", "Grid"), ("list", "List"))),
+    Field("parts_columns", "Columns", "Parts", Kind.COUNT, "How many parts lie along X?", "2", Limits(1, 40), shown=_several("grid")),
+    Field("parts_rows", "Rows", "Parts", Kind.COUNT, "How many parts lie along Y?", "1", Limits(1, 40), shown=_several("grid")),
+    Field("parts_pitch_x", "Pitch X", "Parts", Kind.LENGTH, "How far is it from part to part along X?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_columns > 1),
+    Field("parts_pitch_y", "Pitch Y", "Parts", Kind.LENGTH, "How far is it from part to part along Y?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_rows > 1),
+    Field("parts_at", "Further parts", "Parts", Kind.POINTS, "Where are the further parts, from the first one (X, Y; X, Y; …)?", stand_in=(), shown=_several("list")),
+    Field("parts_order", "Order", "Parts", Kind.CHOICE, "Does each tool go to every part, or is one part finished after the other?", "tool",
+          choices=(("tool", "Tool by tool"), ("part", "Part by part")), shown=_several("grid", "list")),
+    Field("parts_by", "Zeros by", "Parts", Kind.CHOICE, "Has each part a work offset of its own, or is the first one shifted by the program?", "offsets",
+          choices=(("offsets", "Work offsets"), ("shift", "Shift, G52")), shown=_several("grid", "list")),
 )  # fmt: skip
 
 
@@ -90,13 +133,26 @@ class Frame(Struct, frozen=True):
     clearance: float
     obstacles: tuple[Obstacle, ...]
     table_z: float
+    pieces: tuple[Piece, ...] = ()
+    parts: tuple[Point, ...] = ((0.0, 0.0),)
+
+    @property
+    def bed(self) -> Box:
+        """The box round the blocks of all parts."""
+        b, xs, ys = self.block, [p[0] for p in self.parts], [p[1] for p in self.parts]
+        return Box(b.x0 + min(xs), b.x1 + max(xs), b.y0 + min(ys), b.y1 + max(ys), b.z0, b.z1)
+
+    def offset_names(self, first: str) -> tuple[str, ...]:
+        """The work offset of each part, counted on from the setup's own."""
+        at = OFFSET_NAMES.index(first) if first in OFFSET_NAMES else 0
+        return tuple(OFFSET_NAMES[at + i] if at + i < len(OFFSET_NAMES) else "" for i in range(len(self.parts)))
 
     def machine_origin(self) -> tuple[float, float, float]:
         """Where machine zero (all axes at their upper right end) is in program coordinates.
 
         The block is taken to sit in the middle of the X and Y travel; Z counts the spindle nose.
         """
-        b, m = self.block, self.machine
+        b, m = self.bed, self.machine
         return (
             (b.x0 + b.x1) / 2 + m.travel[0] / 2,
             (b.y0 + b.y1) / 2 + m.travel[1] / 2,
@@ -118,6 +174,13 @@ def read_setup(setup: Setup, units: Units) -> Answers:
     if setup.material not in materials():
         problems.append(Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table."))
     v = answers.values
+    problems += _parts_problems(setup, v, units)
+    if v.get("stock_kind") == "tube" and v.get("bore", 0.0) >= v.get("diameter", 1e9):
+        problems.append(
+            Problem(
+                "bore", f"The bore ({show(v.bore, units=units)}) is as wide as the tube or wider. Correct one of them."
+            )
+        )
     height = v.get("size_z", 0.0) + (
         v.get("over_top", 0.0) + v.get("over_bottom", 0.0) if v.get("stock_by") == "part" else 0.0
     )
@@ -139,21 +202,116 @@ def read_setup(setup: Setup, units: Units) -> Answers:
     return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)  # fmt: skip
 
 
+def _outer(v: Values) -> tuple[float, float]:
+    """Length and width of one block."""
+    if v.get("stock_kind", "block") != "block":
+        return (v.get("diameter", 0.0), v.get("diameter", 0.0))
+    over = v.get("stock_by", "part") == "part"
+    return (
+        v.get("size_x", 0.0) + 2 * v.get("over_x", 0.0) * over,
+        v.get("size_y", 0.0) + 2 * v.get("over_y", 0.0) * over,
+    )
+
+
+def part_places(v: Values) -> tuple[Point, ...]:
+    """Where the parts lie, from the first one."""
+    way = v.get("parts", "one")
+    if way == "grid":
+        columns, rows = v.get("parts_columns", 1), v.get("parts_rows", 1)
+        dx, dy = v.get("parts_pitch_x", 0.0), v.get("parts_pitch_y", 0.0)
+        return tuple((i * dx, j * dy) for j in range(rows) for i in range(columns))
+    if way == "list":
+        return ((0.0, 0.0), *v.get("parts_at", ()))
+    return ((0.0, 0.0),)
+
+
+def _parts_problems(setup: Setup, v: Values, units: Units) -> list[Problem]:
+    """Parts that overlap, or more of them than there are work offsets."""
+    places, (length, width) = part_places(v), _outer(v)
+    key = {"grid": "parts_pitch_x", "list": "parts_at"}.get(v.get("parts", "one"), "parts")
+    for i, a in enumerate(places):
+        for j, b in enumerate(places[:i]):
+            if abs(a[0] - b[0]) < length and abs(a[1] - b[1]) < width:
+                need = f"{show(length, units=units)} along X or {show(width, units=units)} along Y"
+                return [
+                    Problem(
+                        key,
+                        f"Parts {j + 1} and {i + 1} overlap on the table. Give at least {need} from one to the next.",
+                    )
+                ]
+    first = OFFSET_NAMES.index(setup.work_offset) if setup.work_offset in OFFSET_NAMES else 0
+    if v.get("parts_by", "offsets") == "offsets" and first + len(places) > len(OFFSET_NAMES):
+        return [Problem("parts_by", f"{len(places)} parts need more work offsets than there are. Choose “Shift, G52”.")]
+    return []
+
+
 def frame(setup: Setup, answers: Answers) -> Frame:
     """The geometry of a setup; stand-ins where an answer is missing, so the drawing never waits."""
     v = Values({f.key: answers.values.get(f.key, f.stand_in) for f in FIELDS})
     by_part = v.get("stock_by", "part") == "part"
     over = (v.get("over_x", 0.0), v.get("over_y", 0.0)) if by_part else (0.0, 0.0)
     top, bottom = (v.get("over_top", 0.0), v.get("over_bottom", 0.0)) if by_part else (0.0, 0.0)
-    x, y, z = v.size_x, v.size_y, v.size_z
+    round_ = v.get("stock_kind", "block") != "block"
+    x, y, z = (v.diameter, v.diameter, v.size_z) if round_ else (v.size_x, v.size_y, v.size_z)
+    over = (0.0, 0.0) if round_ else over
     part = Box(over[0], over[0] + x, over[1], over[1] + y, bottom, bottom + z)
     block = Box(0.0, x + 2 * over[0], 0.0, y + 2 * over[1], 0.0, z + top + bottom)
     zero = _zero(v, part if v.get("zero_by", "part") == "part" else block)
     block, part = _shifted(block, zero), _shifted(part, zero)
     machine = machines().get(setup.machine) or next(iter(machines().values()))
     material = materials().get(setup.material) or next(iter(materials().values()))
-    obstacles, table_z = _vise(v, block)
-    return Frame(machine, material, block, part, block.z1 + v.get("clearance", 20.0), obstacles, table_z)
+    single, table_z = _held(v, block)
+    parts = part_places(v)
+    obstacles = tuple(Obstacle(o.word, _shifted(o.box, (-dx, -dy, 0.0))) for dx, dy in parts for o in single)
+    top = max([block.z1, *(o.box.z1 for o in obstacles)])
+    pieces = tuple(_piece(v, block, at) for at in parts)
+    return Frame(machine, material, block, part, top + v.get("clearance", 20.0), obstacles, table_z, pieces, parts)
+
+
+def _piece(v: Values, b: Box, at: Point) -> Piece:
+    """The raw stock of one part from above."""
+    centre = ((b.x0 + b.x1) / 2 + at[0], (b.y0 + b.y1) / 2 + at[1])
+    kind = v.get("stock_kind", "block")
+    corner = 0.0 if kind == "block" else b.size[0] / 2
+    bore = v.get("bore", 0.0) if kind == "tube" else 0.0
+    hole = Prism(centre, bore, bore, bore / 2, 0.0, b.z0) if bore else None
+    return Piece(Prism(centre, b.size[0], b.size[1], corner, 0.0, b.z0), hole)
+
+
+def _held(v: Values, block: Box) -> tuple[tuple[Obstacle, ...], float]:
+    """What holds a block, with the table's Z."""
+    way = v.get("held_in", "vise")
+    if way == "vise":
+        return _vise(v, block)
+    if way == "chuck":
+        return _chuck(v, block)
+    table = block.z0 - v.get("bed_height", 60.0)
+    return (_clamps(v, block), table) if way == "clamps" else ((), table)
+
+
+def _clamps(v: Values, b: Box) -> tuple[Obstacle, ...]:
+    """Two bars over the left and the right edge."""
+    half, reach, cy = v.get("clamp_width", 30.0) / 2, v.get("clamp_reach", 15.0), (b.y0 + b.y1) / 2
+    top = b.z1 + v.get("clamp_height", 15.0)
+    left = Box(b.x0 - CLAMP_BEHIND_MM, b.x0 + reach, cy - half, cy + half, b.z1, top)
+    right = Box(b.x1 - reach, b.x1 + CLAMP_BEHIND_MM, cy - half, cy + half, b.z1, top)
+    return (Obstacle("the left clamp", left), Obstacle("the right clamp", right))
+
+
+def _chuck(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
+    """Three jaws round an upright bar, as upright boxes, on the chuck's body."""
+    top = b.z0 + v.get("grip", 10.0)
+    bed = top - v.get("jaw_height", 45.0)
+    cx, cy, radius = (b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2, b.size[0] / 2
+    found = []
+    for i, angle in enumerate((90.0, 210.0, 330.0), 1):
+        reach = radius + CHUCK_JAW_MM / 2 * (1.0 if angle == 90.0 else 1.2)
+        x, y = cx + reach * math.cos(math.radians(angle)), cy + reach * math.sin(math.radians(angle))
+        h = CHUCK_JAW_MM / 2
+        found.append(Obstacle(f"jaw {i} of the chuck", Box(x - h, x + h, y - h, y + h, bed, top)))
+    body = radius + 2 * CHUCK_JAW_MM
+    floor = Box(cx - body, cx + body, cy - body, cy + body, bed - JAW_THICKNESS_MM, bed)
+    return (*found, Obstacle("the chuck's body", floor)), bed - v.get("bed_height", 60.0)
 
 
 def _zero(v: Values, box: Box) -> tuple[float, float, float]:
@@ -171,8 +329,6 @@ def _shifted(b: Box, zero: tuple[float, float, float]) -> Box:
 
 def _vise(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
     """Two jaws and the bed, with the table's Z."""
-    if v.get("held_in", "vise") != "vise":
-        return (), b.z0 - v.get("bed_height", 60.0)
     grip = v.get("grip", 5.0)
     jaw_top = b.z0 + grip
     bed = jaw_top - v.get("jaw_height", 45.0)

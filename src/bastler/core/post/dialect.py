@@ -61,6 +61,7 @@ class Words(Struct, frozen=True):
     spindle_orient: str
     pause: str
     optional_pause: str
+    local_shift: str
 
 
 class Blocks(Struct, frozen=True):

@@ -57,6 +57,12 @@ def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
 
     Raises :class:`Unusable` for a step that this control can't do.
     """
+    if (
+        len(plan.frame.parts) > 1
+        and plan.setup_answers.values.get("parts_by") == "shift"
+        and not dialect.words.local_shift
+    ):
+        raise Unusable(f"{dialect.title} can't shift the zero by the program. Choose “Work offsets” at Zeros by.")
     for one in plan.cut:
         wanting = any(isinstance(m, Compensate) for part in (one, *one.parts) for m in part.moves)
         if wanting and not dialect.words.compensate_left:
@@ -67,9 +73,16 @@ def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
     writer = Writer(plan, dialect)
     units = dialect.words.metric if plan.job.units == "mm" else dialect.words.inch
     writer.block(dialect.blocks.start, program=f"{program_number:04d}", name=writer.plain(plan.job.name), units=units)
-    for one in plan.cut:
-        writer.step(one)
+    copies = range(len(plan.frame.parts))
+    if plan.setup_answers.values.get("parts_order", "tool") == "part":
+        for copy in copies:
+            for one in plan.cut:
+                writer.step(one, (copy,))
+    else:
+        for one in plan.cut:
+            writer.step(one, tuple(copies))
     writer.current = -1
+    writer.go_to(0)
     writer.block(dialect.blocks.end)
     return Program("\n".join(writer.lines) + "\n", tuple(writer.steps), plan.job.name)
 
@@ -82,6 +95,7 @@ class Writer:
         self.lines: list[str] = []
         self.steps: list[int] = []
         self.current = -1
+        self._copy = 0
         self.inch = plan.job.units == "inch"
         self.here: list[float | None] = [None, None, None]
         self.tool: Tool | None = None
@@ -150,18 +164,40 @@ class Writer:
 
     # steps
 
-    def step(self, one: StepPlan) -> None:
-        """A step: its parts one after another, each with its tool."""
+    def go_to(self, copy: int) -> None:
+        """Go on at one of several equal parts: its work offset, or the first one's shifted."""
+        if copy == self._copy:
+            return
+        self._copy = copy
+        if self.plan.setup_answers.values.get("parts_by", "offsets") == "offsets":
+            self.line(self.offset)
+        else:
+            dx, dy = self.plan.frame.parts[copy]
+            self.line(self.dialect.words.local_shift.format(x=self.length(dx), y=self.length(dy)))
+        self.here[:2] = [None, None]
+
+    @property
+    def offset(self) -> str:
+        """The work offset in force."""
+        first = self.plan.setup.work_offset
+        by_offsets = self.plan.setup_answers.values.get("parts_by", "offsets") == "offsets"
+        return self.plan.frame.offset_names(first)[self._copy] if by_offsets else first
+
+    def step(self, one: StepPlan, copies: tuple[int, ...] = (0,)) -> None:
+        """A step: its parts one after another, each with its tool, at every one of ``copies``."""
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
         for part in one.parts or (one,):
             if part is not one and part.moves:
                 self.block(self.dialect.blocks.step, step=self.plain(part.full_name))
-            moves = list(part.moves)
-            if part.tool is not None and moves:
-                moves = self._take(part, moves)
-            for move in moves:
-                self.move(move)
+            for copy in copies if part.tool is not None else copies[:1]:
+                if part.moves:
+                    self.go_to(copy)
+                moves = list(part.moves)
+                if part.tool is not None and moves:
+                    moves = self._take(part, moves)
+                for move in moves:
+                    self.move(move)
 
     def _take(self, part: StepPlan, moves: list[Move]) -> list[Move]:
         """Have the part's tool in a turning spindle; the moves that are left to write."""
@@ -171,7 +207,7 @@ class Writer:
         spindle = (self.speed(part.answers.values.speed), turn)
         values = {
             "number": str(tool.number), "tool": self.plain(tool.name), "speed": spindle[0], "turn": turn,
-            "clearance": self.length(self.plan.frame.clearance), "work_offset": self.plan.setup.work_offset,
+            "clearance": self.length(self.plan.frame.clearance), "work_offset": self.offset,
         }  # fmt: skip
         if self.tool != tool:
             first = moves.pop(0)

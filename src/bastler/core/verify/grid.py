@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from bastler.core.geometry.shapes import Box, Removal
+from bastler.core.geometry.shapes import Box, Piece, Removal
 
 Floats = NDArray[np.float64]
 
@@ -74,9 +74,25 @@ def surface(one: Removal, x: Floats, y: Floats) -> Floats:
     return np.where(depth >= 0, one.floor + one.rise(np.maximum(depth, 0.0)), np.inf)
 
 
-def heights_of(grid: Grid, block: Box, removals: tuple[Removal, ...]) -> NDArray[np.float32]:
-    """The block after ideal removals, on the grid."""
-    z = np.full((grid.ny, grid.nx), float(block.z1))
+def blank(grid: Grid, block: Box, pieces: tuple[Piece, ...]) -> NDArray[np.float32]:
+    """The raw stock on the grid: the whole block, or only its pieces."""
+    if not pieces:
+        return np.full((grid.ny, grid.nx), block.z1, np.float32)
+    z = np.full((grid.ny, grid.nx), block.z0, np.float32)
+    xs, ys = grid.xs(), grid.ys()
+    for piece in pieces:
+        rows, columns = grid.window(piece.outline.bounds())
+        if rows.start < rows.stop and columns.start < columns.stop:
+            x, y = np.meshgrid(xs[columns], ys[rows])
+            z[rows, columns][piece.covers(x, y)] = block.z1
+    return z
+
+
+def heights_of(
+    grid: Grid, block: Box, removals: tuple[Removal, ...], raw: NDArray[np.float32] | None = None
+) -> NDArray[np.float32]:
+    """The block (or the raw stock given) after ideal removals, on the grid."""
+    z = np.full((grid.ny, grid.nx), float(block.z1)) if raw is None else raw.astype(np.float64)
     xs, ys = grid.xs(), grid.ys()
     for removal in removals:
         rows, columns = grid.window(removal.bounds())

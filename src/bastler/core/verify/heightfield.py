@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Box
+from bastler.core.geometry.shapes import Box, Piece
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
-from bastler.core.verify.grid import Floats, Grid, cell_for
+from bastler.core.verify.grid import Floats, Grid, blank, cell_for
 
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""
@@ -33,13 +33,16 @@ class Cuts:
 
 
 class HeightField:
-    """A block being cut."""
+    """A block being cut, or the ``pieces`` of stock that lie in it; where none is, it is empty from the start."""
 
-    def __init__(self, block: Box, tools: dict[int, Tool], cell: float | None = None) -> None:
+    def __init__(
+        self, block: Box, tools: dict[int, Tool], cell: float | None = None, pieces: tuple[Piece, ...] = ()
+    ) -> None:
         self.block = block
         self.grid = Grid.over(block, cell or cell_for(block))
         shape = (self.grid.ny, self.grid.nx)
-        self.heights = np.full(shape, block.z1, np.float32)
+        self.blank = blank(self.grid, block, pieces)
+        self.heights = self.blank.copy()
         self.cut_by = np.full(shape, UNCUT, np.int32)
         every = list(tools.values())
         self._rows = {number: i for i, number in enumerate(tools)}

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import RANK, Finding, Severity
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
+from bastler.core.geometry.shapes import Removal, moved
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, show, unit_word
 from bastler.core.verify.contact import contacts
@@ -226,7 +227,7 @@ class Judge:
     def shape(self, stock: HeightField) -> None:
         """Stock against the finished shape that the steps declare."""
         ready = self.plan.cut
-        everything = tuple(r for s in ready for r in s.removals if not r.wanted_only)
+        everything = tuple(r for s in ready for r in self._of_all_parts(s) if not r.wanted_only)
         iy, ix, by = too_low(stock, everything)
         if len(ix):
             move = stock.cut_by[iy, ix]
@@ -239,6 +240,10 @@ class Judge:
                 self._gouge(spot_of(stock.grid, iy[mine], ix[mine], by[mine]), stock)
         for s in ready:
             self._standing(s, stock)
+
+    def _of_all_parts(self, s: StepPlan) -> list[Removal]:
+        """What a step takes away, at every part."""
+        return [moved(r, dx, dy) for dx, dy in self.plan.frame.parts for r in s.removals]
 
     def _gouge(self, spot: Spot, stock: HeightField) -> None:
         move = int(stock.cut_by[spot.iy, spot.ix])
@@ -255,7 +260,7 @@ class Judge:
 
     def _standing(self, s: StepPlan, stock: HeightField) -> None:
         """One finding per step and per kind of shape: the worst place."""
-        spots = [(standing(stock, r), r) for r in s.removals]
+        spots = [(standing(stock, r), r) for r in self._of_all_parts(s)]
         for wanted in (False, True):
             mine = [(spot, r) for spot, r in spots if spot is not None and r.wanted_only == wanted]
             if not mine:

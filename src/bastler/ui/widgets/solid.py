@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID
-from bastler.core.verify.grid import Grid
+from bastler.core.verify.grid import Grid, blank
 from bastler.ui.scene.view import SceneView
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, HUES, Theme
@@ -115,9 +115,9 @@ class SolidPane(QWidget):
         self._shown_checked = checked
         self._send_frame()
         if checked is None or self._raw:
-            block = self.session.plan.frame.block
-            grid = Grid.over(block, min(max(min(block.size[:2]) / 60, 0.05), 1.0))
-            heights = np.full((grid.ny, grid.nx), block.z1, np.float32)
+            frame = self.session.plan.frame
+            grid = Grid.over(frame.bed, min(max(min(frame.bed.size[:2]) / 120, 0.05), 1.0))
+            heights = blank(grid, frame.bed, frame.pieces)
             self._send_stock(grid, heights, np.full(heights.shape, -1, np.int32))
             self.view.send("tool", None, None, None)
             self.view.send("paths", [])
@@ -143,7 +143,7 @@ class SolidPane(QWidget):
 
     def _send_frame(self) -> None:
         f = self.session.plan.frame
-        b = f.block
+        b = f.bed
         self.view.send("bounds", (b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
         boxes = [(o.box.x0, o.box.x1, o.box.y0, o.box.y1, o.box.z0, o.box.z1) for o in f.obstacles]
         self.view.send("fixture", boxes, self.theme.hatch)
@@ -156,7 +156,7 @@ class SolidPane(QWidget):
             self.place.setText("")
             self.view.send("section", None, 0.0)
             return
-        b = self.session.plan.frame.block
+        b = self.session.plan.frame.bed
         low, high = ((b.x0, b.x1), (b.y0, b.y1), (b.z0, b.z1))[index - 1]
         at = low + (high - low) * self.slider.value() / SLIDER_STEPS
         self.place.setText(f"{'XYZ'[index - 1]} {at:.1f}")
