@@ -21,7 +21,8 @@ from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
-BORDER_MM = 50.0
+BORDER_MM = 1.0
+"""So far beyond the block the metal is promised away; further out another part may stand."""
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
@@ -51,9 +52,9 @@ def _left(v: Values) -> float:
 
 
 def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
-    b = w.block
-    border = (b.x0 - BORDER_MM, b.x1 + BORDER_MM, b.y0 - BORDER_MM, b.y1 + BORDER_MM)
-    return (Ring(_boss(v, _left(v), 0.0), border),)
+    b, boss = w.block, _boss(v, _left(v), 0.0)
+    beyond = BORDER_MM + boss.fillet
+    return (Ring(boss, (b.x0 - beyond, b.x1 + beyond, b.y0 - beyond, b.y1 + beyond)),)
 
 
 def _corners(w: Work) -> list[tuple[float, float]]:

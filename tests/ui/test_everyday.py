@@ -1,0 +1,218 @@
+"""The everyday job by keyboard: a recipe from an empty job, a pattern shared and changed, several parts, an inch job."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtWidgets import QMessageBox
+
+from bastler.core.job import store
+from tests.ui.conftest import Person
+
+EXAMPLES = Path(__file__).parents[2] / "examples"
+SHIFT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+
+
+def add(person: Person, word: str) -> None:
+    """Ctrl+T, a word, Enter."""
+    if person.steps.right.currentWidget() is not person.steps.adder:
+        person.control(Qt.Key.Key_T)
+    person.answer(word)
+
+
+def stock(person: Person, *sizes: str) -> None:
+    person.answer(*sizes)
+    person.control(Qt.Key.Key_2)
+
+
+def test_a_recipe_from_an_empty_job(empty: Person) -> None:
+    stock(empty, "100", "80", "20")
+    session = empty.window.session
+    add(empty, "recipe")
+    empty.steps.form.focus_field("points")
+    empty.answer("20, 20; 80, 20; 80, 60", "M6", "12")
+    assert session.current.answers.missing == ()
+    assert [p.cycle.id for p in session.current.parts] == ["spot", "drill", "tap"]
+    assert empty.findings() == set()
+    text = session.checked.program.text
+    assert "G84" in text
+    assert "M29" in text
+    empty.steps.close_add()
+    empty.key(Qt.Key.Key_R, SHIFT)
+    assert [s.cycle for s in session.steps] == ["spot", "drill", "tap"]
+    assert empty.findings() == set()
+    empty.control(Qt.Key.Key_Z)
+    assert [s.cycle for s in session.steps] == ["recipe"]
+
+
+def test_one_pattern_for_three_steps_then_changed(empty: Person) -> None:
+    stock(empty, "100", "80", "20")
+    session = empty.window.session
+    add(empty, "spot")
+    empty.steps.form.focus_field("pattern")
+    empty.keys("c")
+    empty.steps.form.focus_field("centre_x")
+    empty.answer("50", "40", "40", "4", "8")
+    empty.steps.close_add()
+    empty.key(Qt.Key.Key_P, SHIFT)
+    assert len(session.job.patterns) == 1
+    shared = session.job.patterns[0].id
+    assert session.current.step.values["pattern"] == shared
+    for word, answers in (("drill", ("6.8", "15")), ("tap", ("M8", "8"))):
+        add(empty, word)
+        empty.steps.form.focus_field("pattern")
+        combo = empty.steps.form.rows["pattern"].editor.combo
+        assert combo.itemData(combo.count() - 1) == shared
+        empty.key(Qt.Key.Key_End)
+        empty.steps.form.focus_first()
+        empty.answer(*answers)
+        assert session.current.step.values["pattern"] == shared
+    assert empty.findings() == set()
+    assert [len(s.removals) for s in session.plan.steps] == [4, 4, 4]
+
+    empty.window.actions_by_id["setup.patterns"].trigger()
+    empty.settle()
+    page = empty.window.stations["Setup"].patterns
+    assert page.table.item(0, 3).text() == "3 steps"
+    page.form.focus_field("count")
+    empty.control(Qt.Key.Key_A)
+    empty.keys("6")
+    empty.settle()
+    assert [len(s.removals) for s in session.plan.steps] == [6, 6, 6]
+    page.delete()
+    assert len(session.job.patterns) == 1
+    assert "used by step 1" in empty.window.status.text()
+    assert "step 3 (Tap" in empty.window.status.text()
+
+
+def test_holes_are_left_out_by_a_click(demo: Person) -> None:
+    session = demo.window.session
+    session.select("bolts")
+    demo.settle()
+    session.toggle_hole(2)
+    assert session.job.patterns[1].values["skip"] == "2"
+    session.select("spots")
+    add(demo, "spot")
+    demo.steps.form.focus_field("pattern")
+    demo.keys("c")
+    demo.steps.form.focus_field("centre_x")
+    demo.answer("100", "60", "70", "5", "3")
+    demo.steps.close_add()
+    demo.steps.form.focus_field("skip")
+    sheet = demo.steps.sheet
+    sheet.repaint()
+    spot = next(s for s in sheet._spots if s.number == 3)
+    demo.click(sheet, sheet._top.at(spot.at).toPoint())
+    assert session.current.step.values["skip"] == "3"
+    sheet.repaint()
+    demo.click(sheet, sheet._top.at(spot.at).toPoint())
+    assert "skip" not in session.current.step.values
+
+
+def test_four_parts(demo: Person) -> None:
+    demo.control(Qt.Key.Key_1)
+    form = demo.window.stations["Setup"].form
+    session = demo.window.session
+    form.focus_field("held_in")
+    demo.keys("n")
+    form.focus_field("parts")
+    demo.settle()
+    form.rows["parts"].editor.buttons[1].click()
+    demo.settle()
+    for key, text in (("parts_pitch_x", "210"), ("parts_rows", "2"), ("parts_pitch_y", "130")):
+        form.focus_field(key)
+        demo.settle()
+        demo.control(Qt.Key.Key_A)
+        demo.keys(text)
+        demo.settle()
+    assert len(session.plan.frame.parts) == 4
+    assert session.plan.setup_answers.complete
+    form.focus_field("parts_pitch_y")
+    demo.control(Qt.Key.Key_A)
+    demo.keys("100")
+    demo.settle()
+    assert "overlap on the table" in form.rows["parts_pitch_x"].note.text()
+
+
+def test_the_inch_job_in_the_window(open_window) -> None:  # type: ignore[no-untyped-def]
+    person: Person = open_window(store.load(EXAMPLES / "frame-foot-inch.bastler"))
+    session = person.window.session
+    assert person.findings() == set()
+    assert "G20" in session.checked.program.text
+    session.select("recess")
+    person.settle()
+    person.retype("depth", "1/4")
+    assert session.current.answers.values.depth == pytest.approx(6.35)
+    assert "in" in person.window.about.text()
+    person.retype("depth", "0.3")
+
+
+def test_units_are_changed_only_as_asked(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
+    session = demo.window.session
+    before = session.job
+    pressed = iter(("Keep the size", "Keep the numbers", "Cancel"))
+
+    def press(box: QMessageBox) -> int:
+        word = next(pressed)
+        box._pressed = next((b for b in box.buttons() if b.text() == word), None)  # type: ignore[attr-defined]
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", press)
+    monkeypatch.setattr(QMessageBox, "clickedButton", lambda box: box._pressed)
+    demo.window.change_units()
+    assert session.job.units == "inch"
+    assert session.plan.frame.block.size[0] == pytest.approx(204.0, abs=1e-3)
+    demo.control(Qt.Key.Key_Z)
+    assert session.job == before
+    demo.window.change_units()
+    assert session.job.setups == before.setups
+    demo.window.change_units()
+    assert session.job.units == "inch"
+
+
+def test_own_lines_and_pauses_stand_in_the_program(demo: Person) -> None:
+    session = demo.window.session
+    add(demo, "pause")
+    demo.answer("measure the pockets")
+    add(demo, "own")
+    demo.steps.form.focus_field("text")
+    demo.keys("G4 P100")
+    demo.settle()
+    assert demo.findings() == set()
+    text = session.checked.program.text
+    assert "(measure the pockets)" in text
+    assert "\nG4 P100\n" in text
+    demo.enter()
+    demo.keys("M30")
+    demo.settle()
+    assert "would end the program" in demo.steps.form.rows["text"].note.text()
+
+
+def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
+    for command, index in (("setup.patterns", 2), ("setup.tools", 1)):
+        demo.window.actions_by_id[command].trigger()
+        demo.settle()
+        assert demo.window.station == "Setup"
+        assert demo.window.stations["Setup"].page_buttons[index].isChecked()
+    page = demo.window.stations["Setup"].tools
+    for row in range(page.table.rowCount()):
+        page.table.setCurrentCell(row, 0)
+        demo.settle()
+        page.sheet.repaint()
+        assert page.sheet.tool is not None
+    demo.window.switch_theme()
+    demo.window.switch_theme()
+    patterns = demo.window.stations["Setup"].patterns
+    demo.window.actions_by_id["setup.patterns"].trigger()
+    patterns.add()
+    demo.keys("dowels")
+    assert demo.window.session.job.patterns[-1].name == "dowels"
+    patterns.form.focus_field("points")
+    demo.keys("1, 2; 3, 4")
+    demo.settle()
+    assert demo.window.session.plan.patterns[demo.window.session.job.patterns[-1].id].points == ((1.0, 2.0), (3.0, 4.0))
+    patterns.delete()
+    assert len(demo.window.session.job.patterns) == 2
+    demo.click(patterns.table.viewport(), QPoint(30, 20))
