@@ -102,7 +102,7 @@ def test_empty_essential_answers_are_asked_for_and_suggestions_wait() -> None:
         (changed(LEFT, leave_floor="13"), "leave_floor", "More is left"),
         (changed(LEFT, tool="9"), "tool", "not usable from the tool table"),
         (changed(CORNERS, diameter="8"), "tool", ""),
-        (changed(CORNERS, tool="3"), "tool", "drills 6.8; the hole is 8.5"),
+        (changed(CORNERS, tool="3"), "tool", "makes 6.8; the hole is 8.5"),
         (changed(CORNERS, points="1, 1; 1, 1"), "points", "same place"),
         (changed(FACE, level="5"), "level", "Nothing stands above"),
         (

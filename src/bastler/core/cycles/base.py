@@ -11,14 +11,15 @@ from typing import Protocol
 
 from msgspec import Struct
 
-from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.fields import Answers, Field, Suggestion, Unanswered, Values, read
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits
-from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_speed
+from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_milling_feed, suggest_speed
+from bastler.core.tooling.power import available, drilling_power, milling_power
 
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
@@ -37,6 +38,10 @@ class Pick(Protocol):
         ...
 
 
+Engagement = Callable[[Values], tuple[float, float]]
+"""Depth and width of a cut in mm, from a step's answers."""
+
+
 class SubStep(Struct, frozen=True):
     """A single step that a recipe is made of; ``field`` is the recipe's field where its problems are shown."""
 
@@ -49,6 +54,7 @@ class SubStep(Struct, frozen=True):
 class Cycle(Struct, frozen=True):
     """One kind of step.
 
+    ``engagement``: depth and width of a milling cut, for the power that it takes.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
@@ -74,6 +80,7 @@ class Cycle(Struct, frozen=True):
     sample: Callable[[Pick, Work], dict[str, str]]
     expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
+    engagement: Engagement | None = None
 
     def field(self, key: str) -> Field:
         """The declaration of one field."""
@@ -84,9 +91,31 @@ class Cycle(Struct, frozen=True):
         found = read(self.fields, typed, work, work.units)
         if found.missing or found.problems:
             return found
-        return Answers(
-            found.values, (), tuple(self.problems(found.values, work)), found.suggestions, found.hidden
-        )  # fmt: skip
+        problems = (*self.problems(found.values, work), *self._power_problem(found.values, work))
+        return Answers(found.values, (), problems, found.suggestions, found.hidden)
+
+    def _power_problem(self, v: Values, w: Work) -> list[Problem]:
+        share = self.power_share(v, w)
+        if share is None or share <= 1.0:
+            return []
+        text = f"This cut takes {share * 100:.0f} % of what the spindle has at {show(v.speed, digits=0)}/min. Take less depth, side step or feed."
+        return [Problem("feed", text, blocks=False, finding="power")]
+
+    def power_share(self, v: Values, w: Work) -> float | None:
+        """Share of the spindle's power at this speed that the cut takes; ``None`` where it can't be said."""
+        tool, speed, feed = v.get("tool"), v.get("speed"), v.get("feed")
+        if tool is None or not speed or not feed:
+            return None
+        try:
+            if self.engagement is not None:
+                need = milling_power(tool, w.material, *self.engagement(v), speed, feed)
+            elif tool.kind in ("drill", "insert-drill"):
+                need = drilling_power(tool, w.material, speed, feed)
+            else:
+                return None
+        except Unanswered:
+            return None
+        return need / max(available(w.machine, speed), 1e-9)
 
     def drawable(self, answers: Answers) -> Values:
         """The answers with stand-ins for what is missing, so that the drawing never waits."""
@@ -98,16 +127,21 @@ class Cycle(Struct, frozen=True):
         return Values(known)
 
 
-def speed_fields(*, full_width: bool = False, feed: bool = True, plunging: bool = False) -> tuple[Field, ...]:
+def speed_fields(
+    *, full_width: bool = False, feed: bool = True, plunging: bool = False, engagement: Engagement | None = None
+) -> tuple[Field, ...]:
     """Spindle speed and feed, suggested from tool and material.
 
-    ``feed=False``: a tap's feed follows from its pitch; ``plunging``: a mill goes straight down.
+    ``feed=False``: a tap's feed follows from its pitch; ``plunging``: a mill goes straight down;
+    ``engagement``: depth and width of the cut, by which the feed is held to the spindle's power.
     """
 
     def suggest_rev(v: Values, w: Work) -> Suggestion:
         return suggest_speed(v.tool, w.material, w.machine)
 
     def suggest_rate(v: Values, w: Work) -> Suggestion:
+        if engagement is not None:
+            return suggest_milling_feed(v.tool, w.material, w.machine, v.speed, *engagement(v))
         return suggest_feed(v.tool, w.material, w.machine, v.speed, PLUNGE_SHARE if plunging else 1.0)
 
     def full(v: Values, _: Work) -> Suggestion:

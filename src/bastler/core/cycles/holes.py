@@ -16,7 +16,7 @@ from bastler.core.geometry.path import Point
 from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Bore, Bounds, Removal
 from bastler.core.marks import CentreCross, Distance, HoleSpot, Mark, Radius, SectionAt
-from bastler.core.moves import Move, Rapid
+from bastler.core.moves import Drill, Move, Rapid
 from bastler.core.planning.ordering import shortest
 from bastler.core.planning.patterns import (
     OWN_PATTERN,
@@ -30,8 +30,10 @@ from bastler.core.planning.patterns import (
 from bastler.core.planning.work import SAME_CENTRE_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.tools import Tool
 
 CLOSEST_HOLES_MM = 0.01
+SAME_SIZE_MM = 0.005
 
 
 def _suggest_top(_: Values, w: Work) -> Suggestion:
@@ -90,6 +92,37 @@ def enclosed(way_: Way, w: Work, *moves: Move) -> list[Move]:
     """Moves of a hole cycle with the way there and back up."""
     low = way_.back <= way_.start
     return [Rapid(*way_.points[0]), *([Rapid(z=way_.start)] if low else []), *moves, Rapid(z=w.clearance)]
+
+
+def plunge(v: Values, w: Work, tip: float) -> list[Move]:
+    """Straight down to ``tip`` at every hole, a moment there if asked, and out at rapid."""
+    there = way(v, w)
+    drilling = Drill(
+        points=there.points, start=there.start, bottom=tip, feed=v.feed, back=there.back, dwell_s=v.get("dwell", 0.0)
+    )
+    return enclosed(there, w, drilling)
+
+
+def of_size(v: Values, w: Work, kinds: tuple[str, ...]) -> list[Tool]:
+    """Tools of some kinds that are exactly as wide as the hole."""
+    return [t for t in w.tools.values() if t.kind in kinds and abs(t.diameter - v.diameter) <= SAME_SIZE_MM]
+
+
+def suggest_of_size(v: Values, w: Work, kinds: tuple[str, ...], reason: str) -> Suggestion | None:
+    """The first of them."""
+    fitting = of_size(v, w, kinds)
+    return Suggestion(str(fitting[0].number), f"{fitting[0].name}: {reason}") if fitting else None
+
+
+def size_problems(v: Values, w: Work, kinds: tuple[str, ...], word: str) -> list[Problem]:
+    """A tool of another kind, or of another size than the hole."""
+    tool, size = v.tool, show(v.diameter, units=w.units)
+    if tool.kind not in kinds:
+        return [Problem("tool", f"Tool {tool.number} is not a {word}.")]
+    if abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
+        has = show(tool.diameter, units=w.units)
+        return [Problem("tool", f"Tool {tool.number} makes {has}; the hole is {size}. Choose or add a {word} {size}.")]
+    return []
 
 
 def bores(v: Values, profile: Profile, tip: float) -> tuple[Removal, ...]:

@@ -330,6 +330,11 @@ def _suggest_lead(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(v.tool.radius / 2), "half the tool's radius")
 
 
+def engagement(v: Values) -> tuple[float, float]:
+    """Depth and width of the roughing cut."""
+    return (float(v.depth_per_pass), float(v.side_step))
+
+
 def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
     """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``."""
 
@@ -351,7 +356,7 @@ def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: 
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_side_step, limits=SIZE),
         Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner",
               choices=(("planner", "Bastler"), ("control", "Control, G41"))),
-        *speed_fields(full_width=True),
+        *speed_fields(full_width=True, engagement=engagement),
         Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry,
               choices=(("helix", "Helix"), ("ramp", "Ramp"), ("plunge", "Plunge"), ("hole", "In a hole"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True),

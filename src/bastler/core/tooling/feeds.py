@@ -14,12 +14,15 @@ from bastler.core.fields import Suggestion
 from bastler.core.quantities import show
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
+from bastler.core.tooling.power import available, milling_power, thinning
 from bastler.core.tooling.tools import Tool
 
 LARGEST_FEED_PER_TOOTH_MM = 0.25
 LARGEST_FEED_PER_REV_MM = 0.4
 PLUNGE_SHARE = 0.3
 FULL_WIDTH_SHARE = 0.6
+POWER_SHARE = 0.8
+"""A suggested feed takes at most this share of the spindle's power."""
 
 
 class Way(Struct, frozen=True):
@@ -81,6 +84,23 @@ def suggest_feed(tool: Tool, material: Material, machine: Machine, speed: float,
     reason = f"{show(fz)} mm per edge × {tool.flutes} at {show(speed, digits=0)}/min"
     if feed > machine.feed_limit:
         feed, reason = machine.feed_limit, reason + ", held to the machine's limit"
+    return Suggestion(show(_round(feed), digits=0), reason)
+
+
+def suggest_milling_feed(
+    tool: Tool, material: Material, machine: Machine, speed: float, depth: float, width: float
+) -> Suggestion:
+    """Feed of a mill whose cut is ``depth`` by ``width``: more for thin chips, less where power runs out."""
+    plain = suggest_feed(tool, material, machine, speed, factor := thinning(tool, width))
+    feed, reason = float(plain.text), plain.reason
+    if factor > 1.05:
+        reason += f"; {factor:.1f} × for the narrow side step"
+    has = available(machine, speed) * POWER_SHARE
+    need = milling_power(tool, material, depth, width, speed, feed)
+    if need > has:
+        # power grows with feed to the power of 1 - mc
+        feed *= (has / need) ** (1 / (1 - material.mc))
+        reason += f"; held to {POWER_SHARE * 100:.0f} % of the spindle's power"
     return Suggestion(show(_round(feed), digits=0), reason)
 
 

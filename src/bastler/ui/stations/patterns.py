@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
 
 from bastler.core.fields import Field
 from bastler.core.job.document import PatternRecord
@@ -12,6 +12,7 @@ from bastler.ui.drawing.patternsheet import PatternSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.page import bench, record_head
 from bastler.ui.widgets.table import RecordTable
 
 COLUMNS = ("Name", "Kind", "Holes", "Used by")
@@ -39,11 +40,7 @@ class PatternsPage(QWidget):
         self.refresh()
 
     def _table_column(self) -> QWidget:
-        column = QWidget()
-        column.setObjectName("bench")
-        column.setFixedWidth(TABLE_PX)
-        box = QVBoxLayout(column)
-        box.setContentsMargins(12, 4, 12, 12)
+        column, box = bench(TABLE_PX, (12, 4, 12, 12))
         self.table = RecordTable(COLUMNS, "Patterns", 0, (2,))
         self.table.currentCellChanged.connect(self._picked)
         box.addWidget(self.table, 1)
@@ -62,19 +59,11 @@ class PatternsPage(QWidget):
         return column
 
     def _form_column(self) -> QWidget:
-        column = QWidget()
-        column.setObjectName("bench")
-        column.setFixedWidth(FORM_PX)
-        box = QVBoxLayout(column)
-        box.setContentsMargins(0, 4, 0, 0)
-        head = QHBoxLayout()
-        head.setContentsMargins(16, 0, 16, 0)
+        column, box = bench(FORM_PX, (0, 4, 0, 0))
         self.name = QLineEdit()
         self.name.setAccessibleName("Name of the pattern")
         self.name.textEdited.connect(self._rename)
-        head.addWidget(QLabel("Name"))
-        head.addWidget(self.name, 1)
-        box.addLayout(head)
+        box.addLayout(record_head(QLabel("Name"), self.name))
         self.form = Form({"Place": "Positions"})
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)

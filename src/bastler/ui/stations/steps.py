@@ -16,6 +16,7 @@ from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
+from bastler.ui.widgets.powerbar import PowerBar
 
 if TYPE_CHECKING:
     from bastler.ui.widgets.addstep import AddStep
@@ -137,6 +138,8 @@ class StepsStation(QWidget):
         self.form.focused.connect(self._focused)
         self.form.accepted.connect(self._accepted)
         box.addWidget(self.form, 1)
+        self.power = PowerBar(self.theme)
+        box.addWidget(self.power)
         self.right.addWidget(page)
         return self.right
 
@@ -160,6 +163,7 @@ class StepsStation(QWidget):
             part.set_theme(theme)
         if "adder" in self.__dict__:
             self.adder.theme = theme
+        self.power.theme = theme
         self.refresh()
 
     def offers(self, field: Field) -> list[tuple[str, str]]:
@@ -189,6 +193,7 @@ class StepsStation(QWidget):
         self.form.show_form(
             current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.offers
         )
+        self.power.show_share(current.cycle.power_share(current.answers.values, current.work))
         self._question()
         self._times()
 

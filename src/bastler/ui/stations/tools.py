@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QMenu,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
@@ -20,6 +19,7 @@ from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.page import bench, record_head
 from bastler.ui.widgets.table import RecordTable
 
 COLUMNS = ("No.", "Name", "Kind", "Ø", "Flutes to", "Stick-out")
@@ -46,11 +46,7 @@ class ToolsPage(QWidget):
         self.refresh()
 
     def _table_column(self) -> QWidget:
-        column = QWidget()
-        column.setObjectName("bench")
-        column.setFixedWidth(TABLE_PX)
-        box = QVBoxLayout(column)
-        box.setContentsMargins(12, 4, 12, 12)
+        column, box = bench(TABLE_PX, (12, 4, 12, 12))
         self.table = RecordTable(COLUMNS, "Tool table", 1, (0, 3, 4, 5))
         horizontal = self.table.horizontalHeader()
         assert horizontal is not None
@@ -69,13 +65,7 @@ class ToolsPage(QWidget):
         return column
 
     def _form_column(self) -> QWidget:
-        column = QWidget()
-        column.setObjectName("bench")
-        column.setFixedWidth(FORM_PX)
-        box = QVBoxLayout(column)
-        box.setContentsMargins(0, 4, 0, 0)
-        head = QHBoxLayout()
-        head.setContentsMargins(16, 0, 16, 0)
+        column, box = bench(FORM_PX, (0, 4, 0, 0))
         self.number = QLineEdit()
         self.number.setFixedWidth(70)
         self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -84,10 +74,7 @@ class ToolsPage(QWidget):
         self.name = QLineEdit()
         self.name.setAccessibleName("Tool name")
         self.name.textEdited.connect(lambda text: self._change("name", name=text))
-        head.addWidget(QLabel("T"))
-        head.addWidget(self.number)
-        head.addWidget(self.name, 1)
-        box.addLayout(head)
+        box.addLayout(record_head(QLabel("T"), self.number, self.name))
         self.trouble = QLabel()
         self.trouble.setProperty("role", "stop")
         self.trouble.setWordWrap(True)

@@ -14,8 +14,6 @@ from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
-SAME_SIZE_MM = 0.005
-
 
 def _profile(v: Values) -> Profile:
     return Profile(v.diameter / 2, v.diameter / 2)
@@ -30,20 +28,12 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
-    tool, size = v.tool, show(v.diameter, units=w.units)
+    tool = v.tool
     found = holes.problems(v, w, _tip(v), needs_hole=tool.smallest_bore or v.diameter)
-    if tool.kind not in CYCLE.tool_kinds:
-        found.append(Problem("tool", f"Tool {tool.number} is not a boring bar."))
-    elif abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} is set to {show(tool.diameter, units=w.units)}; the bore is {size}. Set it in the tool table, or choose another.",
-            )
-        )
+    found += holes.size_problems(v, w, CYCLE.tool_kinds, "boring bar")
     for p in used(v):
         before = holes.hole_before(w, p)
-        if before and 2 * before[0].radius < tool.smallest_bore - SAME_SIZE_MM:
+        if before and 2 * before[0].radius < tool.smallest_bore - holes.SAME_SIZE_MM:
             found.append(
                 Problem(
                     "tool",
@@ -79,10 +69,7 @@ def _title(v: Values) -> str:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    best = next(
-        (t for t in w.tools.values() if t.kind == "boring-bar" and abs(t.diameter - v.diameter) <= SAME_SIZE_MM), None
-    )
-    return Suggestion(str(best.number), f"{best.name}: set to this diameter") if best else None
+    return holes.suggest_of_size(v, w, CYCLE.tool_kinds, "set to this diameter")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:

@@ -8,13 +8,11 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
-from bastler.core.moves import Drill, Move
+from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.threads import screws
-
-SAME_SIZE_MM = 0.005
 
 
 def _tip(v: Values) -> float:
@@ -33,7 +31,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool, size = v.tool, show(v.diameter, units=w.units)
     found = holes.problems(v, w, _tip(v), needs_hole=0.0 if tool.plunges else 0.3 * v.diameter)
-    if abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
+    if abs(tool.diameter - v.diameter) > holes.SAME_SIZE_MM:
         found.append(
             Problem(
                 "tool",
@@ -48,10 +46,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    way = holes.way(v, w)
-    return holes.enclosed(
-        way, w, Drill(points=way.points, start=way.start, bottom=_tip(v), feed=v.feed, back=way.back, dwell_s=v.dwell)
-    )
+    return holes.plunge(v, w, _tip(v))
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -73,11 +68,7 @@ def _suggest_depth(v: Values, _: Work) -> Suggestion | None:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    fitting = [
-        t
-        for t in w.tools.values()
-        if t.kind in CYCLE.tool_kinds and abs(t.diameter - v.diameter) <= SAME_SIZE_MM and t.flute_length >= v.depth
-    ]
+    fitting = [t for t in holes.of_size(v, w, CYCLE.tool_kinds) if t.flute_length >= v.depth]
     best = min(fitting, key=lambda t: (t.corner_radius, not t.plunges), default=None)
     return Suggestion(str(best.number), f"{best.name}: as wide as the seat") if best else None
 

@@ -17,7 +17,6 @@ from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
-SAME_SIZE_MM = 0.005
 DEEP_DIAMETERS = 4.0
 DRAWN_POINT_DEG = 118.0
 
@@ -46,16 +45,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool = v.tool
     found = holes.problems(v, w, _tip(v, w))
-    if tool.kind not in CYCLE.tool_kinds:
-        found.append(Problem("tool", f"Tool {tool.number} is not a drill."))
-    elif abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
-        size = show(v.diameter, units=w.units)
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} drills {show(tool.diameter, units=w.units)}; the hole is {size}. Choose or add a drill {size}.",
-            )
-        )
+    found += holes.size_problems(v, w, CYCLE.tool_kinds, "drill")
     deep = v.top - _tip(v, w)
     if v.peck == "none" and deep > DEEP_DIAMETERS * tool.diameter:
         found.append(
@@ -105,11 +95,7 @@ def _title(v: Values) -> str:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    drill = next(
-        (t for t in w.tools.values() if t.kind in CYCLE.tool_kinds and abs(t.diameter - v.diameter) <= SAME_SIZE_MM),
-        None,
-    )
-    return Suggestion(str(drill.number), f"{drill.name}: the drill of this size") if drill else None
+    return holes.suggest_of_size(v, w, CYCLE.tool_kinds, "the drill of this size")
 
 
 def _suggest_peck(v: Values, w: Work) -> Suggestion:

@@ -222,6 +222,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     return typed
 
 
+def _engagement(v: Values) -> tuple[float, float]:
+    return (float(v.depth_per_pass), 2 * float(v.tool.flat_radius) * (1 - v.overlap / 100))
+
+
 def _by_rectangle(v: Values) -> bool:
     return bool(v.area == "rectangle")
 
@@ -247,7 +251,7 @@ CYCLE = Cycle(
         Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How much does a strip overlap the one before?", "30", Limits(1, 95)),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
         Field("leave_finish", "Leave for finish", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
-        *speed_fields(),
+        *speed_fields(engagement=_engagement),
         Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200)),
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.55), ("fill", 0.1, 0.15, 0.8, 0.15)),
@@ -257,4 +261,5 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    engagement=_engagement,
 )  # fmt: skip

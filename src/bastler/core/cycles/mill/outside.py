@@ -257,6 +257,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     return {k: t for k, t in typed.items() if k not in unused}
 
 
+def _engagement(v: Values) -> tuple[float, float]:
+    return (float(v.depth_per_pass), float(v.side_step))
+
+
 def _is(shape: str):  # type: ignore[no-untyped-def]
     return lambda v: v.shape == shape
 
@@ -284,7 +288,7 @@ CYCLE = Cycle(
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner", choices=(("planner", "Bastler"), ("control", "Control, G41"))),
-        *speed_fields(),
+        *speed_fields(engagement=_engagement),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", "2", Limits(0.2, 100)),
         Field("run_out", "Start outside", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100)),
     ),
@@ -295,4 +299,5 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    engagement=_engagement,
 )  # fmt: skip

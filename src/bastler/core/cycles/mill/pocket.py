@@ -133,4 +133,5 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    engagement=pocketing.engagement,
 )  # fmt: skip

@@ -14,7 +14,6 @@ from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
-SAME_SIZE_MM = 0.005
 LEAST_LEFT_MM, MOST_LEFT_MM = 0.05, 0.6
 """What a drill should leave for a reamer, on the diameter."""
 
@@ -33,18 +32,8 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
-    tool = v.tool
     found = holes.problems(v, w, _tip(v), needs_hole=v.diameter)
-    size = show(v.diameter, units=w.units)
-    if tool.kind not in CYCLE.tool_kinds:
-        found.append(Problem("tool", f"Tool {tool.number} is not a reamer."))
-    elif abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} reams {show(tool.diameter, units=w.units)}; the hole is {size}. Choose or add a reamer {size}.",
-            )
-        )
+    found += holes.size_problems(v, w, CYCLE.tool_kinds, "reamer")
     for p in used(v):
         before = [b for b in holes.hole_before(w, p) if b.radius < v.diameter / 2]
         if not before:
@@ -98,10 +87,7 @@ def _title(v: Values) -> str:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    best = next(
-        (t for t in w.tools.values() if t.kind == "reamer" and abs(t.diameter - v.diameter) <= SAME_SIZE_MM), None
-    )
-    return Suggestion(str(best.number), f"{best.name}: the reamer of this size") if best else None
+    return holes.suggest_of_size(v, w, CYCLE.tool_kinds, "the reamer of this size")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:

@@ -95,4 +95,5 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    engagement=pocketing.engagement,
 )  # fmt: skip

@@ -8,7 +8,7 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.profile import Profile, slope_of
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
-from bastler.core.moves import Drill, Move
+from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
@@ -51,10 +51,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    way = holes.way(v, w)
-    return holes.enclosed(
-        way, w, Drill(points=way.points, start=way.start, bottom=_tip(v), feed=v.feed, back=way.back, dwell_s=v.dwell)
-    )
+    return holes.plunge(v, w, _tip(v))
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
