@@ -16,7 +16,7 @@ from bastler.core.job.frame import FIELDS
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS
 from bastler.ui.app import application
-from bastler.ui.forms.editors import LineEditor, ListEditor, SegmentEditor, editor_for, shown_suggestion
+from bastler.ui.forms.editors import LineEditor, ListEditor, SegmentEditor, TextEditor, editor_for, shown_suggestion
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme import style
@@ -47,6 +47,11 @@ def test_every_field_has_an_editor_of_its_kind(field, qtbot: QtBot) -> None:  # 
         assert typed == [editor.keys[-1]]
         editor.show_state(editor.keys[0], "", wrong=False, asks=False)
         assert editor.buttons[0].isChecked()
+    elif isinstance(editor, TextEditor):
+        QTest.keyClicks(editor.box, "G4 P1")
+        assert typed[-1] == "G4 P1"
+        editor.show_state("a", "b", wrong=True, asks=False)
+        assert editor.box.toPlainText() == "a"
     else:
         assert isinstance(editor, ListEditor)
         editor.combo.setCurrentIndex(editor.combo.count() - 1)

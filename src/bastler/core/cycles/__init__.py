@@ -14,7 +14,7 @@ FAMILIES = ("mill",)
 
 @cache
 def cycles() -> Mapping[str, Cycle]:
-    """Every cycle by id, in alphabetical order of family and file; an id used twice is refused."""
+    """Every cycle by id, in the order of its rank; an id used twice is refused."""
     found: dict[str, Cycle] = {}
     for family in FAMILIES:
         package = importlib.import_module(f"bastler.core.cycles.{family}")
@@ -24,4 +24,4 @@ def cycles() -> Mapping[str, Cycle]:
             if cycle.id in found:
                 raise ValueError(f"two cycles have the id {cycle.id!r}: rename the one in {file.name}")
             found[cycle.id] = cycle
-    return found
+    return dict(sorted(found.items(), key=lambda item: item[1].rank))

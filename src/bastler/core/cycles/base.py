@@ -60,12 +60,13 @@ class Cycle(Struct, frozen=True):
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
     ``plan`` gives the moves, starting anywhere above clearance height and ending at it;
     ``marks`` draws the fields (missing ones have their stand-in);
-    ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``,
+    ``rank`` orders the list of cycles as work goes; ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``,
     ``sample_before`` the steps that must come before them (a drilled hole for a tap);
     ``pictogram`` is a drawing in a 0..1 square: a word and its numbers, painted by the step card.
     """
 
     id: str
+    rank: int
     name: str
     words: tuple[str, ...]
     summary: str

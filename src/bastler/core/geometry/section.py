@@ -6,6 +6,9 @@ surface is straight between them.
 
 from __future__ import annotations
 
+import bisect
+import math
+
 from bastler.core.geometry.shapes import Box, Removal, height_at
 
 Profile = list[tuple[float, float]]
@@ -40,3 +43,25 @@ def _places(block: Box, removals: list[Removal], y: float) -> set[float]:
 def _straight(three: Profile) -> bool:
     """Whether the middle point adds nothing."""
     return three[0][1] == three[1][1] == three[2][1]
+
+
+def between(low: Profile, high: Profile) -> list[Profile]:
+    """The closed areas where ``high`` lies above ``low``, each as points round it."""
+    xs = sorted({p[0] for p in low} | {p[0] for p in high})
+    rows = [(x, _at(low, x), _at(high, x)) for x in xs]
+    areas: list[Profile] = []
+    run: list[tuple[float, float, float]] = []
+    for row in [*rows, (math.inf, 0.0, 0.0)]:
+        if row[2] > row[1] + EDGE_MM:
+            run.append(row)
+        elif run:
+            areas.append([*((x, b) for x, _, b in run), *((x, a) for x, a, _ in reversed(run))])
+            run = []
+    return areas
+
+
+def _at(one: Profile, x: float) -> float:
+    """Height of a profile at ``x``, straight between its points."""
+    i = min(max(bisect.bisect_left(one, (x, -math.inf)), 1), len(one) - 1)
+    (x0, z0), (x1, z1) = one[i - 1], one[i]
+    return z1 if x1 - x0 < 1e-12 else z0 + (z1 - z0) * min(max((x - x0) / (x1 - x0), 0.0), 1.0)

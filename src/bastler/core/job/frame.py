@@ -142,6 +142,11 @@ class Frame(Struct, frozen=True):
         b, xs, ys = self.block, [p[0] for p in self.parts], [p[1] for p in self.parts]
         return Box(b.x0 + min(xs), b.x1 + max(xs), b.y0 + min(ys), b.y1 + max(ys), b.z0, b.z1)
 
+    @property
+    def round(self) -> bool:
+        """Whether the stock is a bar or a tube."""
+        return bool(self.pieces) and self.pieces[0].outline.corner > 0
+
     def offset_names(self, first: str) -> tuple[str, ...]:
         """The work offset of each part, counted on from the setup's own."""
         at = OFFSET_NAMES.index(first) if first in OFFSET_NAMES else 0
@@ -305,9 +310,9 @@ def _chuck(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
     cx, cy, radius = (b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2, b.size[0] / 2
     found = []
     for i, angle in enumerate((90.0, 210.0, 330.0), 1):
-        reach = radius + CHUCK_JAW_MM / 2 * (1.0 if angle == 90.0 else 1.2)
-        x, y = cx + reach * math.cos(math.radians(angle)), cy + reach * math.sin(math.radians(angle))
-        h = CHUCK_JAW_MM / 2
+        h, c, s = CHUCK_JAW_MM / 2, math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        reach = radius + h * (abs(c) + abs(s))
+        x, y = cx + reach * c, cy + reach * s
         found.append(Obstacle(f"jaw {i} of the chuck", Box(x - h, x + h, y - h, y + h, bed, top)))
     body = radius + 2 * CHUCK_JAW_MM
     floor = Box(cx - body, cx + body, cy - body, cy + body, bed - JAW_THICKNESS_MM, bed)

@@ -82,10 +82,19 @@ class SetupSheet(QWidget):
             p.drawRect(view.rect(*flat(box)))
         p.setPen(pens.dashed(t.soft_ink))
         p.setBrush(pens.tint(t.stock, 0.55))
-        p.drawRect(view.rect(*flat(f.block)))
-        p.setPen(pens.edge(t.ink))
+        if word == "Top" and f.round:
+            p.setPen(pens.edge(t.ink))
+            for piece in f.pieces[:1]:
+                p.drawPath(view.path(piece.outline.outline()))
+                if piece.hole is not None:
+                    p.setBrush(QColor(t.paper))
+                    p.drawPath(view.path(piece.hole.outline()))
+        else:
+            p.drawRect(view.rect(*flat(f.block)))
+            p.setPen(pens.edge(t.ink))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawRect(view.rect(*flat(f.part)))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(view.rect(*flat(f.part)))
         p.setPen(QColor(t.soft_ink))
         p.setFont(font())
         p.drawText(QPointF(12, view.rect(*flat(f.block)).top() - (34 if word == "Top" else 40)), word)
@@ -94,18 +103,24 @@ class SetupSheet(QWidget):
         f, units = self.session.plan.frame, self.session.job.units
         v = self.session.plan.setup_answers.values
         missing = frozenset(self.session.plan.setup_answers.missing)
-        labels = {"size_x": "length ?", "size_y": "width ?", "size_z": "height ?"}
+        labels = {"diameter": "diameter ?", "size_x": "length ?", "size_y": "width ?", "size_z": "height ?"}
         text = {k: labels.get(k, "?") if k in missing else show(v.get(k), units=units)
-                for k in ("size_x", "size_y", "size_z", "over_x", "over_y", "over_top", "over_bottom", "grip", "jaw_height", "clearance", "jaw_width")
+                for k in ("size_x", "size_y", "size_z", "diameter", "over_x", "over_y", "over_top", "over_bottom", "grip", "jaw_height", "clearance", "jaw_width")
                 if v.get(k) is not None or k in missing}  # fmt: skip
         text["block_x"], text["block_y"], text["block_z"] = (show(s, units=units) for s in f.block.size)
         by_part = v.get("stock_by", "part") == "part"
         b, a = f.block, f.part
         d = DimensionPainter(p, self.theme, top, top.rect(*b.bounds), Words(text, self.focus_field, missing))
-        marks = [
-            (Distance("size_x", (a.x0, a.y1), (a.x1, a.y1)), "top"),
-            (Distance("size_y", (a.x1, a.y0), (a.x1, a.y1), 90.0), "right"),
-        ]
+        marks = (
+            [(Distance("diameter", (a.x0, a.y1), (a.x1, a.y1)), "top")]
+            if f.round
+            else [
+                (Distance("size_x", (a.x0, a.y1), (a.x1, a.y1)), "top"),
+                (Distance("size_y", (a.x1, a.y0), (a.x1, a.y1), 90.0), "right"),
+            ]
+        )
+        if "diameter" in text:
+            text["diameter"] = "Ø" + text["diameter"]
         if by_part and v.get("over_x"):
             marks.append((Distance("over_x", (b.x0, a.y1), (a.x0, a.y1)), "top"))
         if by_part and v.get("over_y"):

@@ -14,7 +14,7 @@ from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field, Unanswered
-from bastler.core.geometry.section import Profile, profile
+from bastler.core.geometry.section import Profile, between, profile
 from bastler.core.geometry.shapes import Bore, Ring, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
@@ -156,9 +156,16 @@ class Sheet(QWidget):
         t, plan = self.theme, self.session.plan
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(pens.dashed(t.soft_ink))
-        p.drawRect(view.rect(*plan.frame.block.bounds))
-        p.setPen(pens.edge(t.ink))
-        p.drawRect(view.rect(*plan.frame.part.bounds))
+        frame = plan.frame
+        if frame.round:
+            p.setPen(pens.edge(t.ink))
+            p.drawPath(view.path(frame.pieces[0].outline.outline()))
+            if frame.pieces[0].hole is not None:
+                p.drawPath(view.path(frame.pieces[0].hole.outline()))
+        else:
+            p.drawRect(view.rect(*frame.block.bounds))
+            p.setPen(pens.edge(t.ink))
+            p.drawRect(view.rect(*frame.part.bounds))
         p.save()
         p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2))
         for one in plan.steps:
@@ -309,9 +316,9 @@ class Sheet(QWidget):
     def _band(self, view: Projection, low: Profile, high: Profile) -> QPainterPath:
         """The area between two surfaces of the section, ``high`` nowhere below ``low``."""
         path = QPainterPath()
-        path.setFillRule(Qt.FillRule.WindingFill)
-        path.addPolygon(QPolygonF([view.at(p) for p in (*high, *reversed(low))]))
-        path.closeSubpath()
+        for area in between(low, high):
+            path.addPolygon(QPolygonF([view.at(p) for p in area]))
+            path.closeSubpath()
         return path
 
     # mouse

@@ -14,6 +14,7 @@ from bastler.ui.theme.style import redress
 
 FIELD_WIDTH_PX = 132
 UNIT_WIDTH_PX = 46
+NARROW_CHARS = 10
 WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL, Kind.PATTERN, Kind.LINES)
 
 
@@ -38,7 +39,10 @@ class Row:
         editor.widget.setAccessibleName(self.field.label)
         editor.widget.setToolTip(self.field.question)
         self._grid.addWidget(self._label, self._at, 0)
-        if self.field.kind in WIDE_KINDS or (self.field.choices and not isinstance(editor, ListEditor)):
+        longest = max((len(word) for _, word in self.field.choices), default=0)
+        if self.field.kind in WIDE_KINDS or (
+            self.field.choices and (longest > NARROW_CHARS or not isinstance(editor, ListEditor))
+        ):
             self._grid.addWidget(editor.widget, self._at, 1, 1, 2)
             editor.widget.setMinimumWidth(FIELD_WIDTH_PX + 50)
         else:

@@ -35,7 +35,7 @@ if TYPE_CHECKING:
 FORM_PX = 350
 PAGES = ("Stock and zero", "Tools", "Patterns")
 PAGE_WORDS = ("", "What is in the magazine", "Where holes and copies lie")
-GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel between cuts", "Cut": "Holding", "Parts": "Parts"}
+GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding", "Parts": "Parts"}
 
 
 class SetupStation(QWidget):

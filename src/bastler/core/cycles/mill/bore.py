@@ -82,9 +82,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="bore",
+    rank=60,
     name="Bore",
     words=("bore", "boring", "bar", "hole"),
-    summary="Open holes to size with a boring bar",
+    summary="Open holes with a boring bar",
     tool_kinds=("boring-bar",),
     fields=(
         *holes.PLACE_FIELDS,

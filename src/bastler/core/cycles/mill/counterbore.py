@@ -92,6 +92,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="counterbore",
+    rank=50,
     name="Counterbore",
     words=("counterbore", "seat", "screw", "head", "spotface"),
     summary="Flat seats for screw heads",

@@ -76,6 +76,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="countersink",
+    rank=45,
     name="Countersink",
     words=("countersink", "chamfer", "bevel", "deburr", "cone"),
     summary="Bevel the edges of holes",

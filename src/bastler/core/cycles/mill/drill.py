@@ -147,6 +147,7 @@ def _pecked(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="drill",
+    rank=40,
     name="Drill",
     words=("drill", "hole", "holes", "bolt", "circle", "grid", "deep"),
     summary="Drill holes on a pattern",

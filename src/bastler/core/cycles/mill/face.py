@@ -232,9 +232,10 @@ def _by_rectangle(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="face",
+    rank=10,
     name="Face",
     words=("face", "top", "plane", "surface", "level", "skim"),
-    summary="Clear the top of the stock down to one height",
+    summary="Clear the top of the stock",
     tool_kinds=("face-mill", "end-mill"),
     fields=(
         Field("area", "Area", "Place", Kind.CHOICE, "Is the whole stock faced, or a rectangle?", "stock",

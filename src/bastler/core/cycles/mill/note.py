@@ -23,6 +23,7 @@ def _sample(pick: Pick, _: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="note",
+    rank=85,
     name="Note",
     words=("note", "remark", "comment", "text"),
     summary="A remark in the program",

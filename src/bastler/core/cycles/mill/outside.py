@@ -267,9 +267,10 @@ def _is(shape: str):  # type: ignore[no-untyped-def]
 
 CYCLE = Cycle(
     id="outside",
+    rank=15,
     name="Outside",
     words=("outside", "outline", "boss", "contour", "profile", "edge"),
-    summary="Cut away all round a rectangle or a circle",
+    summary="Cut away all round a shape",
     tool_kinds=("end-mill",),
     fields=(
         Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of what stays in X?", suggest=_middle(0), limits=LONG, stand_in=0.0),

@@ -23,9 +23,10 @@ def _sample(pick: Pick, _: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="pause",
+    rank=80,
     name="Pause",
     words=("pause", "stop", "wait", "measure", "oil", "turn"),
-    summary="Wait for the person, with a message",
+    summary="Wait, with a message",
     tool_kinds=(),
     fields=(
         Field("text", "Message", "Size", Kind.TEXT, "What is to be done while the program waits?"),

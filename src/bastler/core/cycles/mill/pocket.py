@@ -111,9 +111,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="pocket",
+    rank=20,
     name="Pocket",
     words=("pocket", "rectangle", "recess", "cavity", "window"),
-    summary="Cut a rectangle with round corners into the stock",
+    summary="Cut a rectangle into the stock",
     tool_kinds=pocketing.MILLS,
     fields=(
         Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the pocket in X?", limits=LONG, stand_in=0.0),

@@ -100,6 +100,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="ream",
+    rank=55,
     name="Ream",
     words=("ream", "reamer", "fit", "hole", "dowel", "h7"),
     summary="Bring drilled holes to their fit",

@@ -224,9 +224,10 @@ def _problems(v: Values, _: Work) -> list[Problem]:
 
 CYCLE = Cycle(
     id="recipe",
+    rank=30,
     name="Hole recipe",
     words=("recipe", "thread", "tapped", "fit", "screw", "holes", "m6", "m8"),
-    summary="Spot, drill, bevel and tap, ream or seat in one step",
+    summary="All steps of a hole in one",
     tool_kinds=("spot-drill", "centre-drill", "drill", "insert-drill", "countersink", "tap", "reamer", "end-mill"),
     fields=(
         *holes.PLACE_FIELDS,

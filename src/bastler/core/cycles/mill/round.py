@@ -77,6 +77,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="round",
+    rank=25,
     name="Round pocket",
     words=("round", "circle", "pocket", "bore", "counterbore", "circular"),
     summary="Mill circles into the stock",

@@ -101,6 +101,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="spot",
+    rank=35,
     name="Spot",
     words=("spot", "centre", "center", "mark", "holes", "cone"),
     summary="Small cones that guide a drill",

@@ -163,6 +163,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="tap",
+    rank=65,
     name="Tap",
     words=("tap", "thread", "m6", "m8", "unc", "screw"),
     summary="Cut threads into drilled holes",

@@ -57,6 +57,7 @@ def _sample(pick: Pick, _: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="text",
+    rank=90,
     name="Program text",
     words=("text", "program", "own", "code", "lines", "gcode"),
     summary="A few lines of your own G-code",
