@@ -12,7 +12,7 @@ from pathlib import Path
 import pytest
 
 import bastler.core.cycles.mill as mill
-from bastler.core.cycles import cycles
+from bastler.core.cycles import Registry, cycles
 from bastler.core.marks import CentreCross, Distance, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import Kind
@@ -37,16 +37,15 @@ def test_no_file_outside_names_a_cycle() -> None:
 
 
 def test_two_cycles_of_one_id_are_refused(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    (tmp_path / "face.py").write_text("")
     (tmp_path / "twin.py").write_text("from bastler.core.cycles.mill.face import CYCLE\n")
     monkeypatch.setattr(mill, "__path__", [*mill.__path__, str(tmp_path)])
-    cycles.cache_clear()
-    try:
-        with pytest.raises(ValueError, match=r"two cycles have the id 'face'"):
-            cycles()
-    finally:
-        monkeypatch.undo()
-        sys.modules.pop("bastler.core.cycles.mill.twin", None)
-        cycles.cache_clear()
+    with pytest.raises(ValueError, match=r"two cycles have the id 'face'"):
+        Registry()
+    (tmp_path / "face.py").unlink()
+    with pytest.raises(ValueError, match=r"give it the id 'twin'"):
+        Registry()["twin"]
+    sys.modules.pop("bastler.core.cycles.mill.twin", None)
     assert isinstance(cycles()["face"], object)
 
 

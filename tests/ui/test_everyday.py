@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QMessageBox
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from bastler.core.job import store
 from tests.ui.conftest import Person
@@ -216,3 +217,67 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
     patterns.delete()
     assert len(demo.window.session.job.patterns) == 2
     demo.click(patterns.table.viewport(), QPoint(30, 20))
+
+
+def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    demo.window.actions_by_id["setup.tools"].trigger()
+    page, session = demo.window.stations["Setup"].tools, demo.window.session
+    page.table.setCurrentCell(9, 0)
+    page.keep_tool()
+    page.keep_tool()
+    kept = page._library()
+    assert [(t.units, t.tool.name) for t in kept] == [("mm", "tap M6")]
+    page.take(kept[0].tool)
+    assert session.job.tools[-1].number == 14
+    assert session.job.tools[-1].values == kept[0].tool.values
+    file = tmp_path / "tools.csv"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    page.write_list()
+    assert "14 tools written" in demo.window.status.text()
+    file.write_text(file.read_text().replace("14,tap,tap M6", "30,tap,tap M6 again"))
+    page.read_list()
+    assert session.job.tools[-1].number == 30
+    assert "1 tools read." in demo.window.status.text()
+    assert "T13 have numbers that are taken" in demo.window.status.text()
+    file.write_text("number,kind\n")
+    page.read_list()
+    assert "doesn't say its units" in demo.window.status.text()
+    (tmp_path / "bastler" / "tools.json").write_text("{")
+    assert page._library() == ()
+    assert "is damaged" in demo.window.status.text()
+
+
+def test_the_code_is_copied_and_compared(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    demo.checked()
+    demo.window._settings().remove("output")
+    demo.window.compare_code()
+    assert "nothing to compare" in demo.window.status.text()
+    file = tmp_path / "plate.nc"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    demo.control(Qt.Key.Key_E)
+    demo.window.copy_code()
+    assert QGuiApplication.clipboard().text() == file.read_text()
+    demo.window.compare_code()
+    assert "is the same" in demo.window.status.text()
+    demo.window.session.type_value("left", "depth", "11")
+    demo.checked()
+    lines = demo.window.difference()
+    assert lines is not None
+    assert any(line.startswith("+") and "Z-11." in line for line in lines)
+
+
+def test_the_setup_sheet_is_made_beside_the_window(
+    demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    file = tmp_path / "sheet.html"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    demo.window.save_paper()
+    demo.until(lambda: "Setup sheet saved" in demo.window.status.text())
+    assert "Pressure plate" in file.read_text()
+    demo.window.session.type_value("left", "length", "")
+    told: list[str] = []
+    monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
+    demo.window.save_paper()
+    assert "Length is not answered yet" in told[0]

@@ -6,12 +6,14 @@ saved or given up.
 
 from __future__ import annotations
 
+import difflib
 import shutil
 import sys
 import tempfile
 from pathlib import Path
 
 from PyQt6.QtCore import QProcess, QSettings
+from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from bastler.core.demo import demo_job, new_job
@@ -152,7 +154,40 @@ class FileDesk(QMainWindow):
             except Unusable as error:
                 self._tell(str(error))
                 return
+            self._settings().setValue("output", name)
+            self._settings().setValue("folder", str(Path(name).parent))
             self.say(f"G-code saved as {name}.")
+
+    def copy_code(self) -> None:
+        """The G-code of the last check into the clipboard."""
+        clipboard = QGuiApplication.clipboard()
+        if self.session.checked is not None and clipboard is not None:
+            clipboard.setText(self.session.checked.program.text)
+            self.say(f"{len(self.session.checked.program.lines)} lines of G-code copied.")
+
+    def difference(self) -> list[str] | None:
+        """Lines that differ from the last saved output; ``None`` if nothing was saved yet."""
+        path = Path(str(self._settings().value("output", "")))
+        if self.session.checked is None or not path.is_file():
+            return None
+        old = path.read_text("utf-8", "replace").splitlines()
+        return list(difflib.unified_diff(old, self.session.checked.program.lines, "saved", "now", lineterm="", n=1))
+
+    def compare_code(self) -> None:
+        """Show what changed since the G-code was saved."""
+        lines = self.difference()
+        if lines is None:
+            self.say("No G-code was saved yet, so there is nothing to compare with.")
+        elif not lines:
+            self.say("The G-code is the same as when it was last saved.")
+        else:
+            box = QMessageBox(self)
+            box.setWindowTitle("Changed since it was saved")
+            changed = [line for line in lines if line[:1] in "+-" and line[:3] not in ("+++", "---")]
+            box.setText(f"{len(changed)} lines are new or gone since the G-code was saved.")
+            box.setInformativeText("\n".join(changed[:24]) + ("\n…" if len(changed) > 24 else ""))
+            box.setDetailedText("\n".join(lines))
+            box.exec()
 
     def save_paper(self) -> None:
         """The setup sheet as PDF or page, made by a process of its own from the job as it stands."""

@@ -28,6 +28,13 @@ def _folder() -> Path:
     return user_state_path("bastler")
 
 
+def library_file() -> Path:
+    """The user's tool library."""
+    from platformdirs import user_data_path
+
+    return user_data_path("bastler") / "tools.json"
+
+
 class Left(Struct, frozen=True):
     """A job that a crash left: its slot, the file it came from, when it was last edited."""
 

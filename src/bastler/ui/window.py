@@ -273,6 +273,8 @@ class Window(FileDesk):
             Command("job.save", "Save", "Job", "Ctrl+S", self.save),
             Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", self.save_as),
             Command("job.output", "Save G-code …", "Job", "Ctrl+E", self.save_code),
+            Command("job.copy", "Copy the G-code", "Job", "Ctrl+Shift+C", self.copy_code, lambda: s.checked is not None),
+            Command("job.compare", "Compare with the saved G-code", "Job", "Ctrl+Shift+K", self.compare_code, lambda: s.checked is not None),
             Command("job.paper", "Setup sheet …", "Job", "Ctrl+Shift+E", self.save_paper),
             Command("job.units", "Change units …", "Job", "", self.change_units),
             Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),

@@ -1,9 +1,12 @@
-"""All cycles, found by scanning the package: a new file in ``mill/`` is a new cycle."""
+"""All cycles, found by scanning the package: a new file in ``mill/`` is a new cycle of the same name.
+
+A cycle is loaded when it is first used, so that a job opens without those that it doesn't have.
+"""
 
 from __future__ import annotations
 
 import importlib
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from functools import cache
 from pathlib import Path
 
@@ -12,16 +15,44 @@ from bastler.core.cycles.base import Cycle
 FAMILIES = ("mill",)
 
 
+class Registry(Mapping[str, Cycle]):
+    """Every cycle by id; two files of one name, or a file whose cycle has another id, are refused."""
+
+    def __init__(self) -> None:
+        self._modules: dict[str, str] = {}
+        self._loaded: dict[str, Cycle] = {}
+        for family in FAMILIES:
+            package = importlib.import_module(f"bastler.core.cycles.{family}")
+            for file in sorted(file for folder in package.__path__ for file in Path(folder).glob("[!_]*.py")):
+                if file.stem in self._modules:
+                    raise ValueError(f"two cycles have the id {file.stem!r}: rename one of the files")
+                self._modules[file.stem] = f"{package.__name__}.{file.stem}"
+
+    def __getitem__(self, key: str) -> Cycle:
+        if key not in self._loaded:
+            cycle: Cycle = importlib.import_module(self._modules[key]).CYCLE
+            if cycle.id != key:
+                raise ValueError(
+                    f"two cycles have the id {cycle.id!r}, or {key}.py has the wrong one: give it the id {key!r}"
+                )
+            self._loaded[key] = cycle
+        return self._loaded[key]
+
+    def __contains__(self, key: object) -> bool:
+        return key in self._modules
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._modules)
+
+    def __len__(self) -> int:
+        return len(self._modules)
+
+    def in_order(self) -> list[Cycle]:
+        """All of them, as work goes."""
+        return sorted(self.values(), key=lambda c: c.rank)
+
+
 @cache
-def cycles() -> Mapping[str, Cycle]:
-    """Every cycle by id, in the order of its rank; an id used twice is refused."""
-    found: dict[str, Cycle] = {}
-    for family in FAMILIES:
-        package = importlib.import_module(f"bastler.core.cycles.{family}")
-        files = sorted(file for folder in package.__path__ for file in Path(folder).glob("[!_]*.py"))
-        for file in files:
-            cycle: Cycle = importlib.import_module(f"{package.__name__}.{file.stem}").CYCLE
-            if cycle.id in found:
-                raise ValueError(f"two cycles have the id {cycle.id!r}: rename the one in {file.name}")
-            found[cycle.id] = cycle
-    return dict(sorted(found.items(), key=lambda item: item[1].rank))
+def cycles() -> Registry:
+    """The one registry."""
+    return Registry()

@@ -56,6 +56,7 @@ class SetupSheet(QWidget):
         self.tags, self._points = [], []
         f = self.session.plan.frame
         boxes = [o.box for o in f.obstacles]
+        beside = [o.box for o in f.obstacles if not o.word.endswith(("bed", "body"))]
         everything = [f.block, *boxes]
         x0, x1 = min(b.x0 for b in everything), max(b.x1 for b in everything)
         y0, y1 = min(b.y0 for b in everything), max(b.y1 for b in everything)
@@ -66,7 +67,7 @@ class SetupSheet(QWidget):
         top = Projection.fit((x0, x1, y0, y1), QRectF(MARGIN_LEFT, MARGIN_TOP, wide, (y1 - y0) * scale), scale)
         below = MARGIN_TOP + (y1 - y0) * scale + BETWEEN
         front = Projection.fit((x0, x1, z0, z1), QRectF(MARGIN_LEFT, below, wide, (z1 - z0) * scale), scale)
-        self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), boxes[:2], "Top")
+        self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), beside, "Top")
         self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), boxes, "Front")
         self._dimensions(p, top, front)
         self._anchors(p, top, front)

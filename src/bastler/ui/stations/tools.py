@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
+    QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
@@ -12,11 +15,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bastler.core.exchange.tables import read_tools_csv, write_tools
 from bastler.core.job.document import ToolRecord
+from bastler.core.job.library import LibraryTool, keep, read_library
+from bastler.core.problems import Unusable
 from bastler.core.quantities import show
 from bastler.core.tooling.kinds import KINDS
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.forms.form import Form
+from bastler.ui.recovery import library_file
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.page import bench, record_head
@@ -57,7 +64,10 @@ class ToolsPage(QWidget):
         self.add_button = QPushButton("Add a tool")
         self.add_button.clicked.connect(self._offer_kinds)
         row.addWidget(self.add_button, 1)
-        for word, run in (("Copy", self.copy), ("Delete", self.delete), ("Sort by number", lambda: self.sort(0))):
+        self.library_button = QPushButton("Library")
+        self.library_button.clicked.connect(self._offer_library)
+        row.addWidget(self.library_button)
+        for word, run in (("Copy", self.copy), ("Delete", self.delete), ("Sort", lambda: self.sort(0))):
             button = QPushButton(word)
             button.clicked.connect(lambda _, r=run: r())
             row.addWidget(button)
@@ -180,6 +190,80 @@ class ToolsPage(QWidget):
             assert action is not None
             action.triggered.connect(lambda _, k=kind.id: self.add(k))
         menu.popup(self.add_button.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
+
+    def _offer_library(self) -> None:
+        """Tools to take from the library, and ways to put them there or into a list."""
+        menu = QMenu(self)
+        for word, run in (
+            ("Put this tool into the library", self.keep_tool),
+            ("Read a list (CSV) …", self.read_list),
+            ("Write the list (CSV) …", self.write_list),
+        ):
+            action = menu.addAction(word)
+            assert action is not None
+            action.triggered.connect(lambda _, r=run: r())
+        menu.addSeparator()
+        units = self.session.job.units
+        for one in self._library():
+            action = menu.addAction(f"Take: {one.tool.name}")
+            assert action is not None
+            action.setEnabled(one.units == units)
+            action.triggered.connect(lambda _, t=one.tool: self.take(t))
+        menu.popup(self.library_button.mapToGlobal(QPoint(0, -menu.sizeHint().height())))
+
+    def _library(self) -> tuple[LibraryTool, ...]:
+        try:
+            return read_library(library_file())
+        except Unusable as error:
+            self.session.message.emit(str(error))
+            return ()
+
+    def keep_tool(self) -> None:
+        """The tool in view goes into the library."""
+        if self.record is not None:
+            try:
+                tools = keep(library_file(), self.record, self.session.job.units)
+                self.session.message.emit(f"“{self.record.name}” is in the library, with {len(tools) - 1} others.")
+            except (Unusable, OSError) as error:
+                self.session.message.emit(str(error))
+
+    def take(self, tool: ToolRecord) -> None:
+        """A copy of a library tool, with a free number if its own is taken."""
+        taken = {t.number for t in self.session.job.tools}
+        record = tool.changed(number=self._free_number()) if tool.number in taken else tool
+        self.row = len(self.session.job.tools)
+        self.session.edit_tools((*self.session.job.tools, record))
+
+    def read_list(self) -> None:
+        """Tools from a CSV file, behind those that are there; damaged lines are told."""
+        name, _ = QFileDialog.getOpenFileName(self, "Read tools", "", "Lists (*.csv)")
+        if not name:
+            return
+        try:
+            tools, trouble = read_tools_csv(Path(name), self.session.job.units)
+        except Unusable as error:
+            self.session.message.emit(str(error))
+            return
+        taken = {t.number for t in self.session.job.tools}
+        new = tuple(t for t in tools if t.number not in taken)
+        self.session.edit_tools((*self.session.job.tools, *new))
+        clash = [f"T{t.number}" for t in tools if t.number in taken]
+        told = [
+            f"{len(new)} tools read.",
+            *trouble,
+            *([f"{', '.join(clash)} have numbers that are taken and were left out."] if clash else []),
+        ]
+        self.session.message.emit(" ".join(told))
+
+    def write_list(self) -> None:
+        """The table as a CSV file."""
+        name, _ = QFileDialog.getSaveFileName(self, "Write tools", "tools.csv", "Lists (*.csv)")
+        if name:
+            try:
+                count = write_tools(self.session.job.tools, self.session.job.units, Path(name))
+                self.session.message.emit(f"{count} tools written to {name}.")
+            except Unusable as error:
+                self.session.message.emit(str(error))
 
     def add(self, kind: str) -> None:
         """A new line of a kind, with the next free number."""

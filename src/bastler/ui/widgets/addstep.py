@@ -78,7 +78,7 @@ class AddStep(QWidget):
     def open(self, step_count: int) -> None:
         """Fresh list, cursor in the search line."""
         self.list.clear()
-        for cycle in cycles().values():
+        for cycle in cycles().in_order():
             item = QListWidgetItem(self._icon(cycle, hue(step_count)), f"{cycle.name}\n{cycle.summary}")
             item.setData(Qt.ItemDataRole.UserRole, cycle.id)
             item.setSizeHint(QSize(240, 64))
@@ -100,7 +100,7 @@ class AddStep(QWidget):
     def _filter(self, text: str) -> None:
         wanted = text.lower().split()
         best, rank = -1, len(cycles()) * 100
-        for i, cycle in enumerate(cycles().values()):
+        for i, cycle in enumerate(cycles().in_order()):
             words = (cycle.name.lower(), *cycle.words)
             places = [next((n for n, w in enumerate(words) if w.startswith(part)), -1) for part in wanted]
             fits = -1 not in places
