@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -11,6 +12,8 @@ from hypothesis import strategies as st
 
 from bastler.core.geometry.profile import Profile, slope_of
 from bastler.core.job.frame import read_tools
+from bastler.core.problems import Unusable
+from bastler.core.tooling import profiles
 from bastler.core.tooling.feeds import WAYS, cutting_speed, suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
 from bastler.core.tooling.machines import machines
@@ -29,7 +32,7 @@ SMALL, LARGE = machines()["small-mill-mm"], machines()["large-mill-mm"]
 
 
 @st.composite
-def profiles(draw: st.DrawFn) -> Profile:
+def shapes(draw: st.DrawFn) -> Profile:
     radius = draw(st.floats(0.5, 20))
     if draw(st.booleans()):
         corner = draw(st.floats(0, radius))
@@ -41,7 +44,7 @@ def profiles(draw: st.DrawFn) -> Profile:
     )
 
 
-@given(profiles(), st.floats(0, 1))
+@given(shapes(), st.floats(0, 1))
 def test_the_compiled_profile_is_the_same(p: Profile, share: float) -> None:
     d = share * p.radius
     compiled = kernels._profile.py_func(d, p.flat, p.corner, p.slope, p.tip_slope, p.step)
@@ -49,7 +52,7 @@ def test_the_compiled_profile_is_the_same(p: Profile, share: float) -> None:
     assert p.height(np.array([d]))[0] == pytest.approx(p.height(d), abs=1e-12)
 
 
-@given(profiles(), st.floats(0, 1))
+@given(shapes(), st.floats(0, 1))
 def test_profiles_never_fall_outwards_and_know_their_radius(p: Profile, share: float) -> None:
     d = share * p.radius
     assert p.height(d) <= p.tip_length + 1e-9
@@ -247,3 +250,38 @@ def test_more_power_than_there_is_becomes_a_finding() -> None:
     assert "power" in kinds
     tap_tool, _ = read_tool(1, END_MILL.kind, "", END_MILL.values)
     assert tap_tool is not None
+
+
+# own machine profiles
+
+
+@pytest.mark.parametrize("name", sorted(machines()))
+def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    form = profiles.fields((("iso-mill", "iso-mill"), ("iso-mill-inch", "iso-mill-inch")))
+    made, answers = profiles.machine_of(
+        profiles.new_id('My "mill"'), 'My "mill"', profiles.typed(machines()[name]), form
+    )
+    assert answers.complete
+    assert made is not None
+    assert made.id == "own-my-mill"
+    path = profiles.save(made)
+    assert path.parent == tmp_path / "bastler" / "machines"
+    assert machines()["own-my-mill"] == made
+    assert profiles.new_id('My "mill"') == "own-my-mill-2"
+    (path.parent / "broken.toml").write_text("id = ")
+    assert "own-my-mill" in machines()
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("100, 1, 5", "two rows"),
+        ("100, 1; 200, 1, 5", "Row 1"),
+        ("200, 1, 5; 100, 1, 5", "slow to fast"),
+        ("100, x, 5; 200, 1, 5", "can't be read"),
+    ],
+)
+def test_power_curves_that_are_none(text: str, says: str) -> None:
+    with pytest.raises(Unusable, match=says):
+        profiles.parse_curve(text)

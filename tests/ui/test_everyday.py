@@ -10,6 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from bastler.core.job import store
+from bastler.core.tooling.machines import machines
 from tests.ui.conftest import Person
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -281,3 +282,36 @@ def test_the_setup_sheet_is_made_beside_the_window(
     monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
     demo.window.save_paper()
     assert "Length is not answered yet" in told[0]
+
+
+def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    demo.window.actions_by_id["setup.machine"].trigger()
+    demo.settle()
+    page, session = demo.window.stations["Setup"].machine_page, demo.window.session
+    assert not page.form.isEnabled()
+    page.copy_button.setFocus()
+    demo.key(Qt.Key.Key_Space)
+    assert page.form.isEnabled()
+    assert session.setup.machine == "own-small-mill-mm-own"
+    demo.keys("Corner mill")
+    page.form.focus_field("highest")
+    demo.control(Qt.Key.Key_A)
+    demo.keys("4000")
+    demo.settle()
+    assert session.plan.frame.machine.highest_speed == 4000
+    assert session.plan.frame.machine.name == "Corner mill"
+    assert (
+        "S4000" in str(session.plan.steps[1].answers.suggestions["speed"].text)
+        or float(session.plan.steps[1].answers.suggestions["speed"].text) <= 4000
+    )
+    page.form.focus_field("curve")
+    demo.control(Qt.Key.Key_A)
+    demo.keys("100, 1")
+    demo.settle()
+    assert "needs rev/min, kW and Nm" in page.form.rows["curve"].note.text()
+    page.sheet.repaint()
+    assert machines()["own-small-mill-mm-own"].highest_speed == 4000
+    assert demo.window.stations["Setup"].machine.findText("Corner mill") >= 0
+    demo.control(Qt.Key.Key_Z)
+    assert session.setup.machine == "small-mill-mm"

@@ -100,6 +100,10 @@ class Session(QObject):
             self.message.emit(trouble)
         self.changed.emit()
 
+    def replan(self) -> None:
+        """Something that the job only names (its machine) has changed."""
+        self._take(self.job)
+
     def undo(self) -> None:
         """Back by one edit."""
         if self._past:

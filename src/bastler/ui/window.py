@@ -290,6 +290,7 @@ class Window(FileDesk):
             Command("step.single", "Open the recipe into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
             Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", self._name_pattern, has_step),
             Command("setup.patterns", "Patterns", "Stations", "Ctrl+Shift+1", lambda: self._setup_page(2)),
+            Command("setup.machine", "Machine profile", "Stations", "Ctrl+Shift+4", lambda: self._setup_page(3)),
             Command("setup.tools", "Tools", "Stations", "Ctrl+Shift+2", lambda: self._setup_page(1)),
             Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
             Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", self.gather),

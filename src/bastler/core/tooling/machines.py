@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import os
 import tomllib
 from collections.abc import Mapping
-from functools import cache
+from functools import lru_cache
+from pathlib import Path
 from typing import Any
 
 from msgspec import Struct
@@ -87,9 +89,26 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
     )
 
 
-@cache
+def user_folder() -> Path:
+    """Where the user's own profiles lie (the XDG data folder)."""
+    home = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
+    return Path(home) / "bastler" / "machines"
+
+
 def machines() -> Mapping[str, Machine]:
-    """All shipped profiles by id."""
-    folder = DATA / "machines"
-    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in sorted(folder.glob("*.toml"))]
+    """All profiles by id, the shipped ones first; a file of the user's that can't be read is left out."""
+    folder = user_folder()
+    own = sorted(folder.glob("*.toml")) if folder.is_dir() else []
+    return _machines(tuple((str(f), f.stat().st_mtime_ns) for f in own))
+
+
+@lru_cache(maxsize=4)
+def _machines(own: tuple[tuple[str, int], ...]) -> Mapping[str, Machine]:
+    """Read anew when one of the user's files has changed, in whatever process."""
+    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in sorted((DATA / "machines").glob("*.toml"))]
+    for name, _ in own:
+        try:
+            found.append(parse_machine(tomllib.loads(Path(name).read_text("utf-8"))))
+        except (OSError, ValueError, KeyError, TypeError, IndexError):
+            continue
     return {machine.id: machine for machine in found}

@@ -30,11 +30,12 @@ from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.solid import SolidPane
 
 if TYPE_CHECKING:
+    from bastler.ui.stations.machine import MachinePage
     from bastler.ui.stations.patterns import PatternsPage
 
 FORM_PX = 350
-PAGES = ("Stock and zero", "Tools", "Patterns")
-PAGE_WORDS = ("", "What is in the magazine", "Where holes and copies lie")
+PAGES = ("Stock and zero", "Tools", "Patterns", "Machine")
+PAGE_WORDS = ("", "What is in the magazine", "Where holes and copies lie", "What the machine can do")
 GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding", "Parts": "Parts"}
 
 
@@ -72,6 +73,7 @@ class SetupStation(QWidget):
         self.theme = theme
         self._tools: ToolsPage | None = None
         self._patterns: PatternsPage | None = None
+        self._machine: MachinePage | None = None
         column.addWidget(self.pages, 1)
         session.changed.connect(self.refresh)
         self.refresh()
@@ -97,6 +99,17 @@ class SetupStation(QWidget):
             )
             self.pages.addWidget(self._patterns)
         return self._patterns
+
+    @property
+    def machine_page(self) -> MachinePage:
+        """The machine's profile, built at its first use."""
+        if self._machine is None:
+            from bastler.ui.stations.machine import MachinePage
+
+            page = self._machine = MachinePage(self.session, self.theme)
+            page.form.focused.connect(lambda k: self._say(page.form.rows[k].field.question))
+            self.pages.addWidget(page)
+        return self._machine
 
     def _block_page(self, theme: Theme) -> QWidget:
         page = QWidget()
@@ -166,6 +179,10 @@ class SetupStation(QWidget):
         setup, answers = self.session.setup, self.session.plan.setup_answers
         if self.name.text() != self.session.job.name:
             self.name.setText(self.session.job.name)
+        if self.machine.count() != len(machines()) or self.machine.findText(self.session.plan.frame.machine.name) < 0:
+            self.machine.clear()
+            for m in machines().values():
+                self.machine.addItem(m.name, m.id)
         for combo, value in (
             (self.machine, setup.machine),
             (self.material, setup.material),
@@ -186,14 +203,18 @@ class SetupStation(QWidget):
         """Redraw in a theme."""
         self.theme = theme
         self.sheet.set_theme(theme)
-        for page in (self._tools, self._patterns):
+        for page in (self._tools, self._patterns, self._machine):
             if page is not None:
                 page.set_theme(theme)
 
     def show_page(self, index: int) -> None:
         """Block or tools."""
         self.page_buttons[index].setChecked(True)
-        page = self.pages.widget(0) if index == 0 else self.tools if index == 1 else self.patterns
+        page = (
+            self.pages.widget(0)
+            if index == 0
+            else (self.tools if index == 1 else self.patterns if index == 2 else self.machine_page)
+        )
         self.pages.setCurrentWidget(page)
         self._say(PAGE_WORDS[index])
         self.refresh()

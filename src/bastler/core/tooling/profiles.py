@@ -1,0 +1,134 @@
+"""Machine profiles of the user's own: copied from a shipped one, edited as a form, kept as a TOML file.
+
+Values are typed like everywhere; the file holds plain metric numbers, as the shipped profiles do.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from bastler.core.fields import Answers, Field, Values, read
+from bastler.core.job.store import write_atomically
+from bastler.core.problems import Problem, Unusable
+from bastler.core.quantities import Kind, Limits, evaluate, show
+from bastler.core.tooling.machines import Machine, machines, user_folder
+
+SIZE = Limits(0, 20_000, low_open=True)
+RATE = Limits(0, 100_000, low_open=True)
+AXES = ("x", "y", "z")
+
+
+def _axis_fields(key: str, label: str, question: str, kind: Kind, limits: Limits) -> tuple[Field, ...]:
+    return tuple(
+        Field(f"{key}_{a}", f"{label} {a.upper()}", "Size", kind, f"{question} {a.upper()}?", limits=limits)
+        for a in AXES
+    )
+
+
+def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
+    """The form of a machine; ``dialects`` are the names and titles to choose from."""
+    return (
+        Field("units", "Units", "Place", Kind.CHOICE, "In which units is the machine's program?", "mm", choices=(("mm", "mm"), ("inch", "inch"))),
+        Field("dialect", "Dialect", "Place", Kind.CHOICE, "How does its control want its G-code?", "iso-mill", choices=dialects),
+        *_axis_fields("travel", "Travel", "How far can the machine move along", Kind.LENGTH, SIZE),
+        Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far is the spindle nose above the table at the upper end of Z?", limits=SIZE),
+        *_axis_fields("rapid", "Rapid", "How fast is the rapid move along", Kind.FEED, RATE),
+        *_axis_fields("acceleration", "Speeds up", "How fast does it speed up (mm/s²) along", Kind.NUMBER, RATE),
+        Field("feed_limit", "Fastest feed", "Cut", Kind.FEED, "Which feed is the fastest?", limits=RATE),
+        Field("lowest", "Slowest spindle", "Cut", Kind.SPINDLE, "How slowly can the spindle turn?", limits=RATE),
+        Field("highest", "Fastest spindle", "Cut", Kind.SPINDLE, "How fast can the spindle turn?", limits=RATE),
+        Field("curve", "Power curve", "Cut", Kind.TEXT, "What does the spindle give: rev/min, kW, Nm; next row; …?"),
+        Field("tool_change_s", "Tool change", "Cut", Kind.TIME, "How long does a tool change take?", limits=Limits(0, 600)),
+        Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
+        Field("probe", "Has a probe", "Cut", Kind.FLAG, "Has it a probe to measure with?", "no"),
+    )  # fmt: skip
+
+
+def typed(machine: Machine) -> dict[str, str]:
+    """A machine as typed texts, metric."""
+    values = {"units": machine.units, "dialect": machine.dialect, "nose_to_table": show(machine.nose_to_table), "feed_limit": show(machine.feed_limit),
+              "lowest": show(machine.lowest_speed), "highest": show(machine.highest_speed), "tool_change_s": show(machine.tool_change_s),
+              "pockets": str(machine.pockets), "probe": "yes" if machine.probe else "no",
+              "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in machine.curve)}  # fmt: skip
+    for key, row in (("travel", machine.travel), ("rapid", machine.rapid), ("acceleration", machine.acceleration)):
+        values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
+    return values
+
+
+def parse_curve(text: str) -> tuple[tuple[float, float, float], ...]:
+    """Rows of rev/min, kW, Nm; raises :class:`Unusable` naming the row."""
+    rows = []
+    for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
+        words = [w.strip() for w in part.split(",")]
+        if len(words) != 3:
+            raise Unusable(f"Row {number} (“{part}”) needs rev/min, kW and Nm with commas between, as in 750, 2.2, 28.")
+        rows.append(tuple(evaluate(w, Kind.NUMBER) for w in words))
+    if len(rows) < 2:
+        raise Unusable("The power curve needs two rows at least.")
+    if any(a[0] >= b[0] for a, b in zip(rows, rows[1:], strict=False)):
+        raise Unusable("The rows of the power curve must go from slow to fast.")
+    return tuple(rows)  # type: ignore[arg-type]
+
+
+def machine_of(
+    machine_id: str, name: str, texts: Mapping[str, str], form: tuple[Field, ...]
+) -> tuple[Machine | None, Answers]:
+    """A machine from typed texts; ``None`` with what is missing or wrong."""
+    answers = read(form, texts, None, "mm")
+    problems, v = list(answers.problems), answers.values
+    curve: tuple[tuple[float, float, float], ...] = ()
+    try:
+        curve = parse_curve(v.get("curve", ""))
+    except Unusable as error:
+        problems.append(Problem("curve", str(error)))
+    if v.get("lowest", 0.0) >= v.get("highest", 1e9):
+        problems.append(Problem("highest", "The fastest speed must be above the slowest."))
+    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    if not answers.complete:
+        return None, answers
+    return _made(machine_id, name, v, curve), answers
+
+
+def _made(machine_id: str, name: str, v: Values, curve: tuple[tuple[float, float, float], ...]) -> Machine:
+    def axes(key: str) -> tuple[float, float, float]:
+        return (v.get(f"{key}_x"), v.get(f"{key}_y"), v.get(f"{key}_z"))
+
+    return Machine(
+        id=machine_id, name=name, kind="mill", units=v.units, dialect=v.dialect, travel=axes("travel"), rapid=axes("rapid"),
+        acceleration=axes("acceleration"), feed_limit=v.feed_limit, lowest_speed=v.lowest, highest_speed=v.highest, curve=curve,
+        tool_change_s=v.tool_change_s, nose_to_table=v.nose_to_table, pockets=v.pockets, probe=v.probe,
+    )  # fmt: skip
+
+
+def new_id(name: str) -> str:
+    """An id for a new profile that no other has."""
+    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "machine"
+    known = machines()
+    return next(i for i in (f"own-{plain}", *(f"own-{plain}-{n}" for n in range(2, 1000))) if i not in known)
+
+
+def save(machine: Machine) -> Path:
+    """Keep a profile as the user's own file; raises :class:`Unusable` in words."""
+
+    def quoted(text: str) -> str:
+        return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+    def table(name: str, row: tuple[Any, ...]) -> list[str]:
+        return [f"\n[{name}]", *(f"{a} = {float(v)!r}" for a, v in zip(AXES, row, strict=True))]
+
+    lines = [
+        "# Machine profile. Lengths mm, rates mm/min, accelerations mm/s2.", f"id = {quoted(machine.id)}", f"name = {quoted(machine.name)}",
+        'kind = "mill"', f"units = {quoted(machine.units)}", f"dialect = {quoted(machine.dialect)}", f"feed_limit = {machine.feed_limit!r}",
+        f"tool_change_s = {machine.tool_change_s!r}", f"nose_to_table = {machine.nose_to_table!r}", f"pockets = {machine.pockets}",
+        f"probe = {'true' if machine.probe else 'false'}",
+        *table("travel", machine.travel), *table("rapid", machine.rapid), *table("acceleration", machine.acceleration),
+        "\n[spindle]", f"lowest = {machine.lowest_speed!r}", f"highest = {machine.highest_speed!r}", f"curve = {[list(r) for r in machine.curve]!r}",
+    ]  # fmt: skip
+    folder = user_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / f"{machine.id}.toml"
+    write_atomically(path, ("\n".join(lines) + "\n").encode())
+    return path
