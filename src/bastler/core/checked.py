@@ -16,11 +16,17 @@ from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.post.writer import Program
 from bastler.core.verify.grid import Grid
 
+DEVIATIONS: tuple[tuple[str, float], ...] = (
+    ("more than 0.1 too low", -0.1), ("too low", -0.02), ("right", 0.02), ("up to 0.3 left", 0.3), ("more left", np.inf),
+)  # fmt: skip
+"""Words and upper ends (mm) of the classes of a stock's deviation from the finished shape, from low to high."""
+
 
 @dataclass(frozen=True)
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
-    ``heights`` and ``cut_by`` as in :class:`HeightField`; ``removed`` mm³ per move."""
+    ``heights`` and ``cut_by`` as in :class:`HeightField`; ``target`` the finished shape on the same cells;
+    ``removed`` mm³ per move."""
 
     program: Program
     motion: Motion
@@ -35,6 +41,7 @@ class Checked:
     grid: Grid
     heights: NDArray[np.float32]
     cut_by: NDArray[np.int32]
+    target: NDArray[np.float32]
     removed: NDArray[np.float64]
     volume_before: float
     volume_after: float
@@ -48,6 +55,11 @@ class Checked:
     def ends(self) -> NDArray[np.float64]:
         """Time at the end of each move, s."""
         return np.asarray(np.cumsum(self.times))
+
+    def deviation(self, heights: NDArray[np.float32]) -> NDArray[np.int32]:
+        """Class of each cell of a stock against the finished shape, an index into :data:`DEVIATIONS`."""
+        off = heights - self.target
+        return np.asarray(np.searchsorted(np.array([d[1] for d in DEVIATIONS[:-1]]), off, side="left"), np.int32)
 
     def spans(self) -> list[tuple[int, float, float]]:
         """Stretches of time of one step: ``(step index or -1, from, to)`` in seconds."""

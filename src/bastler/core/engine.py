@@ -27,7 +27,7 @@ from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import Program, post
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
-from bastler.core.verify.grid import Grid
+from bastler.core.verify.grid import Grid, heights_of
 from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.judge import Judge
 from bastler.core.verify.timing import move_times
@@ -114,6 +114,8 @@ class Engine:
         judge.machine()
         judge.shape(stock)
         judge.advice()
+        wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted_only)
+        target = heights_of(stock.grid, stock.block, wanted, stock.blank)
         if not len(motion):
             judge.findings.append(
                 Finding(
@@ -128,7 +130,7 @@ class Engine:
         return Checked(
             program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
-            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, removed, before, stock.volume(),
+            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, before, stock.volume(),
             time.perf_counter() - began,
         )  # fmt: skip
 
@@ -206,6 +208,6 @@ def check_text_only(text: bytes, name: str) -> dict[str, Any]:
     checked = Checked(
         Program("", (), name), motion, read.lines, read.units, move_times(motion, p.frame.machine),
         np.full(len(motion), -1, np.int32), (), (), {}, (*read.findings, note), flat, np.zeros((1, 1), np.float32),
-        np.zeros((1, 1), np.int32), none, 0.0, 0.0, 0.0,
+        np.zeros((1, 1), np.int32), np.zeros((1, 1), np.float32), none, 0.0, 0.0, 0.0,
     )  # fmt: skip
     return checked.report()

@@ -98,6 +98,8 @@ class _Photographer:
         w.stations["Setup"].show_page(1)  # type: ignore[attr-defined]
         w.stations["Setup"].tools.table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
         self.shoot("tools")
+        w.stations["Setup"].show_page(3)  # type: ignore[attr-defined]
+        self.shoot("machine")
         w.stations["Setup"].show_page(2)  # type: ignore[attr-defined]
         w.stations["Setup"].patterns.table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
         w.stations["Setup"].patterns.form.focus_field("circle_diameter")  # type: ignore[attr-defined]
@@ -108,6 +110,10 @@ class _Photographer:
         self.settled()
         self.shoot("check-solid")
         w.solid.lines.click()
+        w.solid.compare.click()
+        self.settled()
+        self.shoot("check-deviation")
+        w.solid.compare.click()
         s.set_time(w.ribbon.total)
         w.solid.section.setCurrentIndex(2)
         self.settled()

@@ -227,7 +227,7 @@ class Judge:
     def shape(self, stock: HeightField) -> None:
         """Stock against the finished shape that the steps declare."""
         ready = self.plan.cut
-        everything = tuple(r for s in ready for r in self._of_all_parts(s) if not r.wanted_only)
+        everything = tuple(r for s in ready for r in self.of_all_parts(s) if not r.wanted_only)
         iy, ix, by = too_low(stock, everything)
         if len(ix):
             move = stock.cut_by[iy, ix]
@@ -241,7 +241,7 @@ class Judge:
         for s in ready:
             self._standing(s, stock)
 
-    def _of_all_parts(self, s: StepPlan) -> list[Removal]:
+    def of_all_parts(self, s: StepPlan) -> list[Removal]:
         """What a step takes away, at every part."""
         return [moved(r, dx, dy) for dx, dy in self.plan.frame.parts for r in s.removals]
 
@@ -260,7 +260,7 @@ class Judge:
 
     def _standing(self, s: StepPlan, stock: HeightField) -> None:
         """One finding per step and per kind of shape: the worst place."""
-        spots = [(standing(stock, r), r) for r in self._of_all_parts(s)]
+        spots = [(standing(stock, r), r) for r in self.of_all_parts(s)]
         for wanted in (False, True):
             mine = [(spot, r) for spot, r in spots if spot is not None and r.wanted_only == wanted]
             if not mine:

@@ -168,6 +168,7 @@ class Sheet(QWidget):
             p.drawRect(view.rect(*frame.part.bounds))
         p.save()
         p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2))
+        self._centres: set[tuple[float, float]] = set()
         for one in plan.steps:
             if one.step.on:
                 self._outlines(p, view, one, one is step)
@@ -183,7 +184,7 @@ class Sheet(QWidget):
 
     def _outlines(self, p: QPainter, view: Projection, one: StepPlan, selected: bool) -> None:
         colour = hue(one.number - 1)
-        seen: set[tuple[float, float]] = set()
+        seen = self._centres
         covers_all = [r for r in one.removals if r.covers(self.session.plan.frame.part.bounds)]
         for removal in one.removals:
             if removal.wanted_only:

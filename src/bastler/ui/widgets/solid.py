@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
+from bastler.core.checked import DEVIATIONS
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.core.verify.grid import Grid, blank
 from bastler.ui.scene.view import SceneView
@@ -20,6 +21,8 @@ DOT_MM = 1.2
 VIEW_WORDS = (("iso", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right"))
 SECTION_WORDS = ("No section", "Across X", "Across Y", "Across Z")
 SLIDER_STEPS = 400
+DEVIATION_HUES = ("#004C7F", "#56B4E9", "#C9C4B8", "#F0B65A", "#D55E00")
+"""From too low (blue) over right (the stock's own grey) to too high (orange): told apart by everybody."""
 
 
 class SolidPane(QWidget):
@@ -51,6 +54,11 @@ class SolidPane(QWidget):
         self.lines.setCheckable(True)
         self.lines.clicked.connect(self._send_paths)
         row.addWidget(self.lines)
+        self.compare = QPushButton("Deviation")
+        self.compare.setCheckable(True)
+        self.compare.setToolTip("Colour by what is too high or too low against the finished shape")
+        self.compare.clicked.connect(self._compare)
+        row.addWidget(self.compare)
         self.section = QComboBox()
         self.section.addItems(SECTION_WORDS)
         self.section.setAccessibleName("Section plane")
@@ -67,8 +75,13 @@ class SolidPane(QWidget):
         self.place = QLabel()
         self.place.setMinimumWidth(58)
         row.addWidget(self.place)
+        self.legend = QLabel()
+        self.legend.setContentsMargins(16, 0, 16, 2)
+        self.legend.hide()
+        column.addWidget(self.legend)
         column.addWidget(self.bar)
-        self._checking_tools = (self.lines, self.section, self.slider, self.place)
+        self._checking_tools = (self.lines, self.compare, self.section, self.slider, self.place)
+        self._stock: tuple[Any, Any] | None = None
         self._raw = False
         self._viewed = False
         self._shown_checked: Any = None
@@ -86,6 +99,8 @@ class SolidPane(QWidget):
         self.view.wake()
         if not tools:
             self.lines.setChecked(False)
+            self.compare.setChecked(False)
+            self.legend.hide()
             self.section.setCurrentIndex(0)
         if fresh or raw or self._raw or self._shown_checked is not self.session.checked:
             self._raw = raw
@@ -133,9 +148,40 @@ class SolidPane(QWidget):
         checked = self.session.checked
         if checked is None or not self.view.awake or self._raw:
             return
+        self._stock = (heights, cut_by)
+        if self.compare.isChecked():
+            b = self.session.plan.frame.bed
+            labels = np.where(heights <= b.z0, checked.deviation(checked.target), checked.deviation(heights)).astype(
+                np.int32
+            )
+            self.view.send(
+                "stock",
+                checked.grid,
+                heights,
+                labels,
+                b.z0,
+                list(DEVIATION_HUES),
+                self.theme.stock,
+                self.theme.accent_fill,
+            )
+            return
         owner = np.where(cut_by >= 0, checked.step_of_move[np.maximum(cut_by, 0)], -1).astype(np.int32)
         labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
         self._send_stock(checked.grid, heights, labels)
+
+    def _compare(self) -> None:
+        """Switch between the colours of steps and of deviation."""
+        on = self.compare.isChecked()
+        units = "mm"
+        words = "   ".join(
+            f'<span style="color:{c}">■</span> {word}' for (word, _), c in zip(DEVIATIONS, DEVIATION_HUES, strict=True)
+        )
+        self.legend.setText(f"{words}   ({units})")
+        self.legend.setVisible(on)
+        if self._stock is not None:
+            self.show_stock(*self._stock)
+        else:
+            self.show_end()
 
     def _send_stock(self, grid: Grid, heights: Any, labels: Any) -> None:
         bottom = self.session.plan.frame.block.z0
