@@ -9,7 +9,7 @@ import random
 import sys
 import time
 
-from tests.closed_loop.test_every_cycle import STOCK, TOOLS
+from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
 from tests.closed_loop.test_whole_jobs import in_inches
 
 from bastler.core.cycles import cycles
@@ -55,10 +55,7 @@ def random_job(seed: int) -> tuple[Job, str]:
         more = [Step(id=f"{i}-{k}", cycle=s.cycle, values=s.values) for k, s in enumerate(before)]
         more.append(Step(id=str(i), cycle=one.id, values=typed))
         if not dialects()[dialect].words.compensate_left:
-            more = [
-                s.changed(values={**s.values, "compensation": "planner"}) if "compensation" in s.values else s
-                for s in more
-            ]
+            more = [s.changed(values={**s.values, **SIMPLE}) for s in more]
         steps += tuple(more)
     gather = dice.choice(("yes", "no")) == "yes"
     job = Job(name=f"job {seed}", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))

@@ -239,6 +239,7 @@ import sys
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from bastler.core.demo import demo_job
 from bastler.ui.app import application
 app = application()
 from bastler.ui.window import Window

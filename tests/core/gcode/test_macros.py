@@ -130,7 +130,10 @@ def test_moves_know_the_line_that_made_them() -> None:
         ("G1 X1.\nM99", "endless-loop", "starts it over", 3),
     ],
 )
-def test_what_goes_wrong_is_told_at_its_line(text: str, kind: str, says: str, line: int | None) -> None:
+def test_what_goes_wrong_is_told_at_its_line(
+    text: str, kind: str, says: str, line: int | None, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("bastler.core.gcode.unroll.MOST_JUMPS", 2000)
     result = read(text)
     found = [f for f in result.findings if f.kind == kind]
     assert says in found[0].text

@@ -128,19 +128,25 @@ def parse_dialect(text: str, source: str) -> Dialect:
         data = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise Unusable(f"Dialect {source} is not valid TOML: {error}.") from None
+    _refuse_unknown(Dialect, data, source)
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     result: Dialect = _build(Dialect, data, source)
     return result
 
 
-def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
+def _refuse_unknown(cls: Any, data: Mapping[str, Any], place: str) -> None:
     known = list(cls.__struct_fields__)
     for key in data:
         if key not in known:
             near = difflib.get_close_matches(key, known, 1)
             hint = f" Did you mean “{near[0]}”?" if near else ""
             raise Unusable(f"Dialect {place} has the unknown key “{key}”.{hint}")
+
+
+def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
+    _refuse_unknown(cls, data, place)
+    known = list(cls.__struct_fields__)
     missing = [key for key in known if key not in data]
     if missing:
         raise Unusable(f"Dialect {place} lacks the key “{missing[0]}”. Add it.")

@@ -64,12 +64,17 @@ def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
     ):
         raise Unusable(f"{dialect.title} can't shift the zero by the program. Choose “Work offsets” at Zeros by.")
     for one in plan.cut:
-        wanting = any(isinstance(m, Compensate) for part in (one, *one.parts) for m in part.moves)
-        if wanting and not dialect.words.compensate_left:
-            raise Unusable(
-                f"Step {one.number} ({one.full_name}) leaves the tool's radius to the control, which {dialect.title} "
-                "can't. Choose “Bastler” at Wall path by."
-            )
+        for move in (m for part in (one, *one.parts) for m in part.moves):
+            if isinstance(move, Compensate) and not dialect.words.compensate_left:
+                raise Unusable(
+                    f"Step {one.number} ({one.full_name}) leaves the tool's radius to the control, which {dialect.title} "
+                    "can't. Choose “Bastler” at Wall path by."
+                )
+            if isinstance(move, Tap) and move.rigid and not dialect.holes.tap_right:
+                raise Unusable(
+                    f"Step {one.number} ({one.full_name}) taps with spindle and feed in step, which {dialect.title} can't. "
+                    "Take a floating holder and choose “Floating”."
+                )
     writer = Writer(plan, dialect)
     units = dialect.words.metric if plan.job.units == "mm" else dialect.words.inch
     writer.block(dialect.blocks.start, program=f"{program_number:04d}", name=writer.plain(plan.job.name), units=units)
