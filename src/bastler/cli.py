@@ -175,6 +175,8 @@ def export_command(
     job: Path,
     stl: Annotated[Path | None, typer.Option(help="The checked part as STL.")] = None,
     dxf: Annotated[Path | None, typer.Option(help="The top view as DXF.")] = None,
+    shape: Annotated[Path | None, typer.Option(help="The finished shape, as the steps declare it, as STL.")] = None,
+    svg: Annotated[Path | None, typer.Option(help="The sheet as SVG.")] = None,
     pdf: Annotated[Path | None, typer.Option(help="The setup sheet as PDF.")] = None,
     html: Annotated[Path | None, typer.Option(help="The setup sheet as a page for a browser.")] = None,
     csv: Annotated[Path | None, typer.Option(help="The tools and steps as CSV.")] = None,
@@ -187,8 +189,10 @@ def export_command(
     from bastler.core.planning.planner import plan
     from bastler.core.request import Request
 
-    if not any((stl, dxf, pdf, html, csv)):
-        raise Unusable("Say what to write: --stl FILE, --dxf FILE, --pdf FILE, --html FILE, --csv FILE.")
+    if not any((stl, dxf, shape, svg, pdf, html, csv)):
+        raise Unusable(
+            "Say what to write: --stl FILE, --shape FILE, --dxf FILE, --svg FILE, --pdf FILE, --html FILE, --csv FILE."
+        )
     document = load(job)
     index = _setup_index(document, setup)
     planned = plan(document, index)
@@ -197,11 +201,18 @@ def export_command(
         raise Unusable(f"{job.name}: {obstacle}")
     if dxf is not None:
         print(f"{dxf}: {write_dxf(planned, dxf)} entities")
-    if not any((stl, pdf, html, csv)):
+    if svg is not None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        from bastler.ui.paper import write_svg
+
+        print(f"{svg}: {write_svg(document, svg)} bytes")
+    if not any((stl, shape, pdf, html, csv)):
         return 0
     checked = Engine().check(Request(document, index))
     if stl is not None:
         print(f"{stl}: {write_stl(checked, planned.frame.block.z0, stl)} triangles")
+    if shape is not None:
+        print(f"{shape}: {write_stl(checked, planned.frame.block.z0, shape, finished=True)} triangles")
     if csv is not None:
         from bastler.core.exchange.tables import write_csv
 

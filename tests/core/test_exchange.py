@@ -6,7 +6,9 @@ import csv
 import datetime
 import os
 from pathlib import Path
+from xml.etree import ElementTree
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -152,3 +154,47 @@ def test_one_number_keeps_its_size(value: float) -> None:
     there = in_units(job.with_setup(job.setups[0].changed(steps=(step,))), "inch", keep_size=True)
     typed = there.setups[0].steps[0].values
     assert evaluate(typed["centre_x"], Kind.LENGTH, "inch") == pytest.approx(value, abs=2e-4)
+
+
+# pictures and shapes
+
+
+def test_the_sheet_as_svg_and_the_finished_shape_as_stl(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setitem(os.environ, "QT_QPA_PLATFORM", "offscreen")
+    job, svg, shape, cut = (tmp_path / n for n in ("plate.bastler", "a.svg", "shape.stl", "cut.stl"))
+    store.save(plate(), job)
+    monkeypatch.setattr(
+        "sys.argv", ["bastler", "export", str(job), "--svg", str(svg), "--shape", str(shape), "--stl", str(cut)]
+    )
+    assert main() == 0
+    root = ElementTree.parse(svg).getroot()
+    assert root.tag.endswith("svg")
+    assert len(list(root.iter("{http://www.w3.org/2000/svg}path"))) > 20
+    volumes = [_volume(p) for p in (shape, cut)]
+    exact = 204 * 124 * 20 - 2 * (2400 - (4 - np.pi) * 36) * 12 - np.pi * (6 * 3.4**2 + 4 * 4.25**2) * 20
+    assert volumes[0] == pytest.approx(exact, rel=0.002)
+    assert volumes[1] == pytest.approx(volumes[0], rel=0.002)
+
+
+def _volume(path: Path) -> float:
+    """Volume of a binary STL by the divergence theorem."""
+    data = path.read_bytes()
+    count = int(np.frombuffer(data, "<u4", 1, 80)[0])
+    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
+    v = np.frombuffer(data, record, count, 84)["corners"].astype(float)
+    return float(np.einsum("ij,ij->i", v[:, 0], np.cross(v[:, 1], v[:, 2])).sum() / 6)
+
+
+@pytest.mark.parametrize(("ending", "head"), [("svg", b"<?xml"), ("pdf", b"%PDF"), ("png", b"\x89PNG")])
+def test_a_drawing_is_saved_by_its_ending(ending: str, head: bytes, tmp_path: Path) -> None:
+    from bastler.ui.app import application
+    from bastler.ui.drawing.sheet import Sheet
+    from bastler.ui.paper import draw_sheet
+    from bastler.ui.session import Session
+
+    application()
+    sheet = Sheet(Session(demo_job()))
+    sheet.resize(600, 500)
+    path = tmp_path / f"sheet.{ending}"
+    assert draw_sheet(sheet, path) == path.stat().st_size > 2000
+    assert path.read_bytes().startswith(head)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QProcess, QSettings
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox, QWidget
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
@@ -218,6 +218,21 @@ class FileDesk(QMainWindow):
             f"Setup sheet saved as {name}." if code == 0 else told[-1] if told else "The setup sheet could not be made."
         )
         process.deleteLater()
+
+    def save_picture(self, picture: QWidget) -> None:
+        """Save a drawing or the solid view: SVG, PDF or PNG by its ending."""
+        start = str(Path(self._folder()) / (self.session.job.name.lower().replace(" ", "-") + ".svg"))
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the picture", start, "Drawing (*.svg);;PDF (*.pdf);;Picture (*.png)"
+        )
+        if name:
+            from bastler.ui.paper import draw_sheet
+
+            try:
+                draw_sheet(picture, Path(name))
+                self.say(f"Picture saved as {name}.")
+            except Unusable as error:
+                self._tell(str(error))
 
     def change_units(self) -> None:
         """Ask what the numbers should do, then change the job's units."""

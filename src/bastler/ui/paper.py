@@ -8,7 +8,8 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSize, QUrl
-from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.checked import Checked
@@ -20,6 +21,7 @@ from bastler.core.quantities import Units
 from bastler.core.tooling.tools import Tool
 from bastler.ui.app import application
 from bastler.ui.drawing.setupsheet import SetupSheet
+from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.session import Session
 from bastler.ui.theme import style
@@ -124,3 +126,63 @@ def write_html(job: Job, plan: Plan, checked: Checked, path: Path) -> int:
     text = html(collect(plan, checked), addresses, "Atkinson Hyperlegible Next").encode()
     write_atomically(path, text)
     return len(text)
+
+
+def draw_sheet(widget: QWidget, path: Path) -> int:
+    """A drawing of the window as SVG, PDF or PNG, by the ending of ``path``; returns its size in bytes."""
+    if path.suffix.lower() == ".png":
+        data = QByteArray()
+        buffer = QBuffer(data)
+        buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+        _grab_now(widget).save(buffer, "PNG")
+    else:
+        data = _vector(widget, path.suffix.lower())
+    written = data.data()
+    write_atomically(path, written)
+    return len(written)
+
+
+def _grab_now(widget: QWidget) -> QImage:
+    return widget.grab().toImage()
+
+
+def _vector(widget: QWidget, ending: str) -> QByteArray:
+    data = QByteArray()
+    buffer = QBuffer(data)
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    device: QPdfWriter | QSvgGenerator
+    if ending == ".pdf":
+        device = pdf = QPdfWriter(buffer)
+        pdf.setPageLayout(
+            QPageLayout(
+                QPageSize(QPageSize.PageSizeId.A4),
+                QPageLayout.Orientation.Landscape,
+                QMarginsF(10, 10, 10, 10),
+                QPageLayout.Unit.Millimeter,
+            )
+        )
+        scale = min(device.width() / widget.width(), device.height() / widget.height())
+    else:
+        device = svg = QSvgGenerator()
+        svg.setOutputDevice(buffer)
+        svg.setSize(widget.size())
+        svg.setViewBox(widget.rect())
+        scale = 1.0
+    painter = QPainter(device)
+    painter.scale(scale, scale)
+    widget.render(painter, flags=QWidget.RenderFlag.DrawChildren)
+    painter.end()
+    buffer.close()
+    return data
+
+
+def write_svg(job: Job, path: Path) -> int:
+    """The sheet of a job, its last step selected, as SVG."""
+    application()
+    style.apply(application(), DAY)
+    session = Session(job)
+    if session.steps:
+        session.select(session.steps[-1].id)
+    sheet = Sheet(session, PRINT)
+    sheet.resize(SETUP_PX.width(), SETUP_PX.height() + 200)
+    return draw_sheet(sheet, path)

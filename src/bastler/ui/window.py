@@ -276,6 +276,7 @@ class Window(FileDesk):
             Command("job.copy", "Copy the G-code", "Job", "Ctrl+Shift+C", self.copy_code, lambda: s.checked is not None),
             Command("job.compare", "Compare with the saved G-code", "Job", "Ctrl+Shift+K", self.compare_code, lambda: s.checked is not None),
             Command("job.paper", "Setup sheet …", "Job", "Ctrl+Shift+E", self.save_paper),
+            Command("job.picture", "Save the picture …", "Job", "Ctrl+Shift+G", lambda: self.save_picture(self._picture())),
             Command("job.units", "Change units …", "Job", "", self.change_units),
             Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
             Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
@@ -361,6 +362,14 @@ class Window(FileDesk):
         record = self.session.name_pattern()
         if record is not None:
             self.say(f"Pattern “{record.name}” can be used by other steps now. Rename or change it in Setup, Patterns.")
+
+    def _picture(self) -> QWidget:
+        """The drawing that is in front: the sheet of the station, or the solid view."""
+        front = self._station(self._front)
+        sheet = getattr(front, "sheet", None)
+        if self._solid is not None and self._solid.isVisible() and (sheet is None or not sheet.isVisible()):
+            return self._solid.view
+        return sheet if isinstance(sheet, QWidget) else self.stack
 
     def gather(self) -> None:
         """Steps of one tool one after another where the order allows."""

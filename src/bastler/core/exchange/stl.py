@@ -13,9 +13,10 @@ from bastler.core.verify.mesh import mesh_of
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
 
 
-def write_stl(checked: Checked, bottom: float, path: Path) -> int:
-    """Write the stock after the last move; returns the number of triangles."""
-    mesh = mesh_of(checked.grid, checked.heights, np.zeros_like(checked.cut_by), bottom)
+def write_stl(checked: Checked, bottom: float, path: Path, *, finished: bool = False) -> int:
+    """Write the stock after the last move, or the ``finished`` shape that the steps declare; returns the number of triangles."""
+    heights = checked.target if finished else checked.heights
+    mesh = mesh_of(checked.grid, heights, np.zeros_like(checked.cut_by), bottom)
     quads = mesh.corners
     triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
     records = np.zeros(len(triangles), _RECORD)

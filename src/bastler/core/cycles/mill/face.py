@@ -18,6 +18,10 @@ from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 
+SPIRAL_EDGE_SHARE = 0.7
+"""The outer turn of a spiral runs this share of the flat radius inside the edge, so that the corners are cleared."""
+SPIRAL_STEP_SHARE = 1.5
+"""Turns of a spiral are at most this many flat radii apart, for the same reason."""
 REACH_TO_EDGE_SHARE = 0.5
 """A rectangle may stay this share of the tool's diameter short of the block's edge along the strips."""
 
@@ -80,7 +84,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"The face is {show(top - level, units=w.units)} deep; tool {tool.number} stands out only {show(tool.stick_out, units=w.units)}.",
             )
         )
-    if v.area == "rectangle":
+    if v.area == "rectangle" and v.way == "spiral":
+        found.append(Problem("way", "A spiral clears the whole stock. Choose Area “Whole stock”, or another way."))
+    elif v.area == "rectangle":
         found += _rectangle_problems(v, w)
     if v.depth_per_pass > tool.flute_length:
         found.append(
@@ -136,6 +142,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
         return (along, across) if along_x else (across, along)
 
     above = top + ABOVE_METAL_MM
+    if v.way == "spiral":
+        return [*_spiral(v, w, heights, above), Rapid(z=w.clearance)]
     moves: list[Move] = [Rapid(*xy(a, lines[0])), Rapid(z=above)]
     for z in heights:
         here, there = a, b
@@ -149,6 +157,34 @@ def _plan(v: Values, w: Work) -> list[Move]:
             moves.append(Feed(*xy(there, line), None, v.feed))
         moves.append(Rapid(z=above))
     moves.append(Rapid(z=w.clearance))
+    return moves
+
+
+def _spiral(v: Values, w: Work, heights: list[float], above: float) -> list[Move]:
+    """Round the block from outside its corner inwards, at each height; the middle is reached last."""
+    tool = v.tool
+    x0, x1, y0, y1 = _rectangle(v, w)
+    reach = SPIRAL_EDGE_SHARE * tool.flat_radius
+    step = min(2 * tool.flat_radius * (1 - v.overlap / 100), SPIRAL_STEP_SHARE * tool.flat_radius)
+    half = min(x1 - x0, y1 - y0) / 2
+    count = max(math.ceil((half - reach) / step), 0)
+    insets = [reach + i * step for i in range(count + 1)]
+    outside = tool.radius + v.run_out
+    start_x = min(x0, w.block.x0) - outside
+    moves: list[Move] = [Rapid(start_x, y0 + min(insets[0], half)), Rapid(z=above)]
+    for z in heights:
+        moves += [Rapid(z=above), Rapid(start_x, y0 + min(insets[0], half)), Rapid(z=z)]
+        for i, inset in enumerate(insets):
+            at = min(inset, half)
+            following = min(insets[i + 1], half) if i + 1 < len(insets) else at
+            a, b, c, d = x0 + at, x1 - at, y0 + at, y1 - at
+            moves += [
+                Feed(b, c, None, v.feed),
+                Feed(b, d, None, v.feed),
+                Feed(a, d, None, v.feed),
+                Feed(a, y0 + following, None, v.feed),
+            ]
+        moves.append(Rapid(z=above))
     return moves
 
 
@@ -168,7 +204,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
             CentreCross((v.centre_x, v.centre_y), (v.length / 2 + 4, v.width / 2 + 4)),
         ]
     arrow = "→" if v.get("along", "x") == "x" else "↑"
-    back = {"→": "⇄", "↑": "⇅"}[arrow] if v.get("way", "both") == "both" else arrow
+    if v.get("way") == "spiral":
+        arrow = "↻"
+    back = {"→": "⇄", "↑": "⇅"}.get(arrow, arrow) if v.get("way", "both") == "both" else arrow
     marks.append(Sign("along", ((x0 + x1) / 2, mid_y), back))
     return marks
 
@@ -204,13 +242,13 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     typed = {
         "level": str(level),
         "along": pick.choice(("x", "y")),
-        "way": pick.choice(("both", "one")),
+        "way": pick.choice(("both", "one", "spiral")),
         "overlap": str(pick.number(5, 60)),
         "depth_per_pass": str(pick.number(0.5, min(4.0, w.tools[int(tool)].flute_length))),
         "leave_finish": pick.choice(("0", "0.2")),
         "tool": tool,
     }
-    if pick.choice(("stock", "rectangle")) == "rectangle":
+    if typed["way"] != "spiral" and pick.choice(("stock", "rectangle")) == "rectangle":
         size = w.tools[int(tool)].diameter
         typed |= {
             "area": "rectangle",
@@ -247,8 +285,8 @@ CYCLE = Cycle(
         Field("width", "Width", "Size", Kind.LENGTH, "How wide is the rectangle along Y?", limits=SIZE, stand_in=30.0, shown=_by_rectangle),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool faces?", suggest=_suggest_tool),
         Field("along", "Along", "Cut", Kind.CHOICE, "Along which axis do the strips run?", "x", choices=(("x", "X"), ("y", "Y"))),
-        Field("way", "Way", "Cut", Kind.CHOICE, "Does it cut back and forth, or always the same way?", "both",
-              choices=(("both", "Back and forth"), ("one", "One way"))),
+        Field("way", "Way", "Cut", Kind.CHOICE, "Does it cut back and forth, always the same way, or in a spiral from outside?", "both",
+              choices=(("both", "Back and forth"), ("one", "One way"), ("spiral", "Spiral inwards"))),
         Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How much does a strip overlap the one before?", "30", Limits(1, 95)),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
         Field("leave_finish", "Leave for finish", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
