@@ -54,7 +54,7 @@ def sampled(cycle: str, draw: Draw) -> tuple[Step, ...]:
 
 @pytest.mark.parametrize("cycle", sorted(cycles()))
 @given(data=st.data())
-@settings(max_examples=35)
+@settings(max_examples=18)
 def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> None:
     dialect = data.draw(st.sampled_from(sorted(dialects())))
     steps = sampled(cycle, Draw(data))
@@ -80,7 +80,7 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
 
 @pytest.mark.parametrize("cycle", sorted(cycles()))
 @given(data=st.data())
-@settings(max_examples=12)
+@settings(max_examples=6)
 def test_most_samples_are_valid(cycle: str, data: st.DataObject) -> None:
     """The samples explore the cycle: the loop above would prove nothing if its input were mostly refused."""
     answers = plan(job_of(*sampled(cycle, Draw(data))), moves=False).steps[-1].answers

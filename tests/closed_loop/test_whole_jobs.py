@@ -48,7 +48,7 @@ def check(job: Job) -> None:
 
 
 @given(data=st.data(), gather=st.booleans())
-@settings(max_examples=25)
+@settings(max_examples=14)
 def test_a_job_of_several_steps(data: st.DataObject, gather: bool) -> None:
     steps = drawn_steps(data, 3)
     job = Job(name="several", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))
@@ -71,7 +71,7 @@ def in_inches(job: Job) -> Job:
 
 @pytest.mark.parametrize("cycle", ["drill", "face", "outside", "pocket", "recipe", "round"])
 @given(data=st.data())
-@settings(max_examples=10)
+@settings(max_examples=5)
 def test_an_inch_job_cuts_the_same_part(cycle: str, data: st.DataObject) -> None:
     work = (
         plan(Job(tools=TOOLS, setups=(Setup(steps=(Step(id="p", cycle=cycle),), values=STOCK),)), moves=False)
