@@ -89,7 +89,7 @@ def test_sloped_lines_and_helices_match_a_brute_sweep(tool: Tool, text: str) -> 
     motion = interpret((head + f"T{tool.number} M6\nG43 H{tool.number}\n" + text).encode(), Control(TOOLS)).motion
     field = HeightField(BLOCK, TOOLS, 0.25)
     field.cut(motion.part(len(motion) - 1, len(motion)))
-    points = np.array([motion.at(len(motion) - 1, t) for t in np.linspace(0, 1, 4001)])
+    points = np.array([motion.at(len(motion) - 1, t) for t in np.linspace(0, 1, 2001)])
     swept = brute(points, tool, field.grid)
     inside = np.minimum(field.heights, swept) < -1e-3
     difference = (swept - field.heights)[inside]
