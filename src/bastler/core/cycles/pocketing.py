@@ -20,6 +20,7 @@ from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
 SMALLEST_LEAD_MM = 0.2
@@ -367,11 +368,10 @@ def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: 
     )  # fmt: skip
 
 
-def sample_cut(pick: Pick, w: Work, number: int, leave: float) -> dict[str, str]:
+def sample_cut(pick: Pick, tool: Tool, leave: float) -> dict[str, str]:
     """Cut and entry answers for the closed-loop test."""
-    tool = w.tools[number]
     typed = {
-        "tool": str(number),
+        "tool": str(tool.number),
         "side_step": str(pick.number(0.3 * tool.flat_radius, 1.49 * tool.flat_radius)),
         "depth_per_pass": str(pick.number(0.8, tool.diameter)),
         "leave_walls": str(leave),

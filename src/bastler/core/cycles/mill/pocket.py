@@ -105,7 +105,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "width": str(width),
         "corner": str(pick.number(tool.radius, min(length, width) / 2)),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)),
-        **pocketing.sample_cut(pick, w, number, leave),
+        **pocketing.sample_cut(pick, tool, leave),
     }
 
 

@@ -71,7 +71,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "diameter": str(pick.number(1.3 * tool.diameter + 2 * leave, 40.0)),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)),
         "order": pick.choice(("numbered", "short")),
-        **pocketing.sample_cut(pick, w, number, leave),
+        **pocketing.sample_cut(pick, tool, leave),
     }
 
 
