@@ -7,15 +7,17 @@
 from __future__ import annotations
 
 import math
+from typing import Literal
 
 from msgspec import Struct
 
 from bastler.core.cycles.base import LONG, Pick, machine_problems
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Suggestion, Unanswered, Values
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Bore, Bounds, Removal
 from bastler.core.marks import CentreCross, Distance, HoleSpot, Mark, Radius, SectionAt
+from bastler.core.moves import Bore as Boring
 from bastler.core.moves import Drill, Move, Rapid
 from bastler.core.planning.ordering import shortest
 from bastler.core.planning.patterns import (
@@ -60,6 +62,11 @@ ENTRY_FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
+def dwell_field(default: str) -> Field:
+    """The stay at the bottom, in s."""
+    return Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", default, Limits(0, 60))
+
+
 class Way(Struct, frozen=True):
     """Where a hole cycle goes: points in their order, and the Z of start and of travel."""
 
@@ -101,6 +108,14 @@ def plunge(v: Values, w: Work, tip: float) -> list[Move]:
         points=there.points, start=there.start, bottom=tip, feed=v.feed, back=there.back, dwell_s=v.get("dwell", 0.0)
     )
     return enclosed(there, w, drilling)
+
+
+def bored(v: Values, w: Work, tip: float, leave: Literal["feed", "stop", "shift"], shift: float = 0.0) -> list[Move]:
+    """Down to ``tip`` by feed at every hole, and out as ``leave`` says."""
+    there = way(v, w)
+    boring = Boring(points=there.points, start=there.start, bottom=tip, feed=v.feed, back=there.back, dwell_s=v.dwell,
+                    leave=leave, shift=shift)  # fmt: skip
+    return enclosed(there, w, boring)
 
 
 def of_size(v: Values, w: Work, kinds: tuple[str, ...]) -> list[Tool]:
@@ -223,18 +238,32 @@ def depth_marks(v: Values, field: str, reach: float, bottom: float) -> list[Mark
     """Depth and top beside the first hole in the section."""
     points = positions(v)
     x = points[0][0] if points else 0.0
-    return [
-        Distance(field, (x + reach, v.top), (x + reach, bottom), 90.0, "section"),
-        Distance("top", (x - reach, 0.0), (x - reach, v.top), 90.0, "section"),
-    ]
+    return [Distance(field, (x + reach, v.top), (x + reach, bottom), 90.0, "section"), top_mark(v, reach)]
+
+
+def top_mark(v: Values, reach: float) -> Mark:
+    """The top beside the first hole in the section."""
+    points = positions(v)
+    x = points[0][0] if points else 0.0
+    return Distance("top", (x - reach, 0.0), (x - reach, v.top), 90.0, "section")
+
+
+def sized_marks(v: Values, bottom: float) -> list[Mark]:
+    """Marks of holes that are given by diameter and depth."""
+    return [*marks(v, "diameter", v.diameter), *depth_marks(v, "depth", v.diameter / 2, bottom)]
 
 
 def count_title(v: Values, size: str) -> str:
     """``6 × Ø8.5``."""
     try:
         return f"{len(used(v))} × {size}"
-    except Exception:
+    except Unanswered:
         return size
+
+
+def size_title(v: Values, word: str) -> str:
+    """``6 × Ø8.5``, or ``6 × holes`` while the diameter is open."""
+    return count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else word)
 
 
 def sample_place(pick: Pick, w: Work) -> dict[str, str]:

@@ -8,7 +8,7 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
-from bastler.core.moves import Bore, Move
+from bastler.core.moves import Move
 from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
@@ -46,26 +46,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    way = holes.way(v, w)
-    boring = Bore(
-        points=way.points,
-        start=way.start,
-        bottom=_tip(v),
-        feed=v.feed,
-        back=way.back,
-        dwell_s=v.dwell,
-        leave=v.leave,
-        shift=v.get("shift", 0.0),
-    )
-    return holes.enclosed(way, w, boring)
+    return holes.bored(v, w, _tip(v), v.leave, v.get("shift", 0.0))
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "depth", v.diameter / 2, _tip(v))]
+    return holes.sized_marks(v, _tip(v))
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "bores")
+    return holes.size_title(v, "bores")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -95,7 +84,7 @@ CYCLE = Cycle(
         Field("leave", "Way out", "Cut", Kind.CHOICE, "How does the bar leave the bore?", "feed",
               choices=(("feed", "Fed back"), ("stop", "Stopped"), ("shift", "Shifted away"))),
         Field("shift", "Shift", "Cut", Kind.LENGTH, "How far is the stopped edge moved off the wall (+X)?", "0.2", Limits(0.02, 5), shown=lambda v: bool(v.leave == "shift")),
-        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60)),
+        holes.dwell_field("0"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,
     ),

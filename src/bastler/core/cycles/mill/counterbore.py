@@ -50,7 +50,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "depth", v.diameter / 2, _tip(v))]
+    return holes.sized_marks(v, _tip(v))
 
 
 def _title(v: Values) -> str:

@@ -11,7 +11,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, show
 
 
 def _profile(v: Values) -> Profile:
@@ -54,11 +54,11 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "", v.diameter / 2, _tip(v))[1:]]
+    return [*holes.marks(v, "diameter", v.diameter), holes.top_mark(v, v.diameter / 2)]
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "bevels")
+    return holes.size_title(v, "bevels")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -85,7 +85,7 @@ CYCLE = Cycle(
         *holes.PLACE_FIELDS,
         Field("diameter", "Bevel diameter", "Size", Kind.LENGTH, "Which diameter has the bevel at the top?", limits=SIZE, stand_in=9.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which countersink?", suggest=_suggest_tool),
-        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0.2", Limits(0, 60)),
+        holes.dwell_field("0.2"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,
     ),

@@ -84,14 +84,14 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         return [
             *marks,
             Distance("break_through", (x, w.block.z0), (x, full), 90.0, "section"),
-            *holes.depth_marks(v, "", v.diameter / 2, full)[1:],
+            holes.top_mark(v, v.diameter / 2),
         ]
     tip = 0.0 if v.get("depth_to", "full") == "full" else _profile(v).tip_length
     return [*marks, *holes.depth_marks(v, "depth", v.diameter / 2, full - tip)]
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "holes")
+    return holes.size_title(v, "holes")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -167,7 +167,7 @@ CYCLE = Cycle(
         Field("next_peck", "Then", "Cut", Kind.LENGTH, "How deep are the pecks after the first?", suggest=_suggest_next_peck, limits=Limits(0.05, 1000), shown=_pecked),
         Field("peck_less", "Each less by", "Cut", Kind.LENGTH, "By how much is each peck smaller than the one before?", "0", NOT_NEGATIVE, shown=_pecked),
         Field("smallest_peck", "Smallest peck", "Cut", Kind.LENGTH, "How small may a peck become?", "1", Limits(0.05, 1000), shown=lambda v: _pecked(v) and bool(v.peck_less > 0)),
-        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60)),
+        holes.dwell_field("0"),
         *speed_fields(),
         Field("slow_depth", "Slow start", "Entry", Kind.LENGTH, "How deep below the top does it go slowly first, as into a pilot hole (0: not)?", "0", NOT_NEGATIVE),
         Field("slow_share", "Slow feed", "Entry", Kind.PERCENT, "Which part of the feed is the slow start made with?", "40", Limits(5, 100), shown=lambda v: bool(v.slow_depth > 0)),

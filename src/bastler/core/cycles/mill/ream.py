@@ -8,11 +8,11 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
-from bastler.core.moves import Bore, Move
+from bastler.core.moves import Move
 from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, show
 
 LEAST_LEFT_MM, MOST_LEFT_MM = 0.05, 0.6
 """What a drill should leave for a reamer, on the diameter."""
@@ -43,7 +43,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             found.append(
                 Problem(
                     "diameter",
-                    f"The drill left {show(left, units=w.units)} for the reamer; {show(LEAST_LEFT_MM, units=w.units)} to {show(MOST_LEFT_MM, units=w.units)} is right.",
+                    f"The drill left {show(left, units=w.units)} for the reamer; {show(LEAST_LEFT_MM, units=w.units)} to {show(MOST_LEFT_MM, units=w.units)} is right. Take another drill before.",
                     blocks=False,
                     finding="ream-allowance",
                 )
@@ -52,7 +52,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             found.append(
                 Problem(
                     "depth",
-                    f"The drilled hole is full only down to Z {show(before[0].tip + before[0].profile.tip_length, units=w.units)}: the reamer would run onto its bottom.",
+                    f"The drilled hole is full only down to Z {show(before[0].tip + before[0].profile.tip_length, units=w.units)}: the reamer would run onto its bottom. Drill deeper before, or ream less deep.",
                     blocks=False,
                     finding="hole-too-shallow",
                 )
@@ -62,28 +62,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    way = holes.way(v, w)
-    return holes.enclosed(
-        way,
-        w,
-        Bore(
-            points=way.points,
-            start=way.start,
-            bottom=_tip(v),
-            feed=v.feed,
-            back=way.back,
-            dwell_s=v.dwell,
-            leave="feed",
-        ),
-    )
+    return holes.bored(v, w, _tip(v), "feed")
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "depth", v.diameter / 2, _tip(v))]
+    return holes.sized_marks(v, _tip(v))
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "holes")
+    return holes.size_title(v, "holes")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -110,7 +97,7 @@ CYCLE = Cycle(
         Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter have the reamed holes?", limits=SIZE, stand_in=8.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the reamer's end go below the top?", limits=SIZE, stand_in=10.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which reamer?", suggest=_suggest_tool),
-        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60)),
+        holes.dwell_field("0"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,
     ),

@@ -14,7 +14,7 @@ from bastler.core.planning.patterns import place_problems, positions, skipped, u
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind
 
 
 def _size(v: Values) -> Size:
@@ -49,11 +49,11 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    return [*holes.marks(v, "diameter", v.diameter), *holes.depth_marks(v, "depth", v.diameter / 2, v.top - v.depth)]
+    return holes.sized_marks(v, v.top - v.depth)
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "circles")
+    return holes.size_title(v, "circles")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

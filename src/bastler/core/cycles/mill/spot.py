@@ -11,7 +11,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, show
 
 DRAWN_CONE = Profile(4.0, slope=slope_of(90.0))
 
@@ -55,22 +55,15 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    wide = v.diameter if v.get("by", "diameter") == "diameter" else 2 * _profile(v).radius_at(v.depth)
-    field = "diameter" if v.get("by", "diameter") == "diameter" else "depth"
-    marks = (
-        holes.marks(v, field, wide)
-        if field == "diameter"
-        else [m for m in holes.marks(v, "diameter", wide) if getattr(m, "field", "") != "diameter"]
-    )
-    return (
-        [*marks, *holes.depth_marks(v, "depth", wide / 2, _tip(v))]
-        if field == "depth"
-        else [*marks, *holes.depth_marks(v, "", wide / 2, _tip(v))[1:]]
-    )
+    if v.get("by", "diameter") == "diameter":
+        return [*holes.marks(v, "diameter", v.diameter), holes.top_mark(v, v.diameter / 2)]
+    reach = _profile(v).radius_at(v.depth)
+    seen = [m for m in holes.marks(v, "diameter", 2 * reach) if getattr(m, "field", "") != "diameter"]
+    return [*seen, *holes.depth_marks(v, "depth", reach, _tip(v))]
 
 
 def _title(v: Values) -> str:
-    return holes.count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else "cones")
+    return holes.size_title(v, "cones")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -112,7 +105,7 @@ CYCLE = Cycle(
         Field("diameter", "Cone diameter", "Size", Kind.LENGTH, "Which diameter has the cone at the top?", limits=SIZE, stand_in=6.0, shown=lambda v: bool(v.by == "diameter")),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the point go below the top?", limits=SIZE, stand_in=3.0, shown=lambda v: bool(v.by == "depth")),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which spot drill or centre drill?", suggest=_suggest_tool),
-        Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0.2", Limits(0, 60)),
+        holes.dwell_field("0.2"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,
     ),
