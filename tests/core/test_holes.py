@@ -327,3 +327,9 @@ def test_every_cycle_is_found_by_its_name() -> None:
     for one in cycles().values():
         assert one.summary
         assert one.words
+
+
+def test_a_recipe_has_a_title_while_its_screw_is_unknown() -> None:
+    made = planned(step("recipe", hole="screw", screw="M999", pattern="points", points="0, 0"))
+    assert not made.answers.complete
+    assert made.title == "1 × holes"

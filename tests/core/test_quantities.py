@@ -43,6 +43,8 @@ def test_a_bare_number_is_in_the_jobs_units() -> None:
     ("text", "says"),
     [
         ("1/0", "divides by zero"),
+        ("1; 2", "more than one value"),
+        ("x=5", "more than one value"),
         ("1e99", "beyond"),
         ("nan", "can't be read"),
         ("inf", "can't be read"),

@@ -104,6 +104,7 @@ _FUNCTIONS = {
 }
 _SUFFIX = re.compile(r"(?<=[\d.)])\s*(in|mm)\b")
 _PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
+_SEVERAL = re.compile(r"[;=#\n]")
 _DECIMAL_COMMA = re.compile(r"\d,\d")
 
 
@@ -135,6 +136,8 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
         raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
     if _DECIMAL_COMMA.search(typed) and not re.search(r"(min|max)\s*\(", typed):
         raise Unusable(f"“{typed}” has a comma. Write the decimal with a point, as in 12.5.")
+    if _SEVERAL.search(typed):
+        raise Unusable(f"“{typed}” is more than one value. Type a single number or expression.")
     to_job = {"mm": 1.0 / MM_PER_INCH if units == "inch" else 1.0, "in": 1.0 if units == "inch" else MM_PER_INCH}
     plain = _SUFFIX.sub(lambda m: f"*{to_job[m.group(1)]!r}", typed)
     evaluator = _evaluator()

@@ -190,7 +190,7 @@ def _title(v: Values) -> str:
         size = v.thread.name
     elif v.get("hole") == "fit" and v.get("diameter"):
         size = f"Ø{show(v.diameter)} reamed"
-    elif v.get("hole") == "screw":
+    elif v.get("hole") == "screw" and v.get("screw"):
         size = f"seat {v.screw}"
     return holes.count_title(v, size)
 
