@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
-from benchmarks import interpreter, kernel, startup, window
+from benchmarks import contours, demos, interpreter, kernel, startup, window
 
 BARS = {
     "kernel": {"ratio": "<= 1.5 x C", "exponent": "<= 1.05"},
     "interpreter": {"lines_per_s": ">= 150 000", "million_peak_gb": "< 1"},
+    "demos": {"pressure-plate_s": "<= 1", "frame-foot-inch_s": "<= 3", "foot-pad_s": "<= 3", "exponent": "<= 1.05"},
+    "contours": {
+        "solve_40_ms": "<= 50",
+        "edit_40_ms": "<= 15",
+        "solve_400_ms": "<= 500",
+        "exponent": "about 1",
+        "hopeless_s": "<= 2",
+        "pocket_ms": "<= 300",
+        "pocket_area_off_percent": "<= 0.1",
+    },
     "window": {"drawing_ms": "<= 50", "checked_s": "<= 1"},
     "startup": {"ratio": "< 3"},
 }
@@ -14,7 +24,14 @@ BARS = {
 
 def main() -> None:
     """Run all and print a table."""
-    for name, module in (("kernel", kernel), ("interpreter", interpreter), ("window", window), ("startup", startup)):
+    for name, module in (
+        ("kernel", kernel),
+        ("interpreter", interpreter),
+        ("demos", demos),
+        ("contours", contours),
+        ("window", window),
+        ("startup", startup),
+    ):
         for key, value in module.run().items():
             bar = BARS[name].get(key, "<= 100" if key.startswith("stall") else "")
             print(f"{name:12} {key:28} {value:14,.3f}   {bar}", flush=True)

@@ -1,5 +1,6 @@
 """``make soak``: random jobs of several steps through the whole road, until a number or a time is reached.
 
+Then random contours: facts hidden, solved, one taken away, one made wrong.
 Prints how many jobs were checked, how many steps they had, and every job that gave a ``stop`` finding.
 """
 
@@ -11,6 +12,8 @@ import time
 
 from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
 from tests.closed_loop.test_whole_jobs import in_inches
+from tests.contours import job_contours
+from tests.core.contour.test_random import check_contradiction, check_one_less, check_original
 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
@@ -21,6 +24,7 @@ from bastler.core.request import Request
 from bastler.core.verify.target import too_low
 
 JOBS = 2000
+CONTOURS = 10_000
 LONGEST_S = 3000.0
 STEPS = 3
 CELL_MM = 0.4
@@ -46,19 +50,30 @@ def random_job(seed: int) -> tuple[Job, str]:
     dice = Dice(seed)
     dialect = dice.choice(tuple(sorted(dialects())))
     steps: tuple[Step, ...] = ()
+    contours = job_contours(dice)
     for i in range(STEPS):
         one = cycles()[dice.choice(tuple(cycles()))]
-        probe = Job(tools=TOOLS, setups=(Setup(steps=(*steps, Step(id="probe", cycle=one.id)), values=STOCK),))
+        probe = Job(
+            tools=TOOLS,
+            contours=contours,
+            setups=(Setup(steps=(*steps, Step(id="probe", cycle=one.id)), values=STOCK),),
+        )
         work = plan(probe, moves=False).steps[-1].work
         typed = one.sample(dice, work)
         before = one.sample_before(typed, work) if one.sample_before else ()
         more = [Step(id=f"{i}-{k}", cycle=s.cycle, values=s.values) for k, s in enumerate(before)]
+        typed = {k: t.replace("before", f"{i}-") if k == "steps" else t for k, t in typed.items()}
         more.append(Step(id=str(i), cycle=one.id, values=typed))
         if not dialects()[dialect].words.compensate_left:
             more = [s.changed(values={**s.values, **SIMPLE}) for s in more]
         steps += tuple(more)
     gather = dice.choice(("yes", "no")) == "yes"
-    job = Job(name=f"job {seed}", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))
+    job = Job(
+        name=f"job {seed}",
+        tools=TOOLS,
+        contours=contours,
+        setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),),
+    )
     return (in_inches(job) if dice.choice(("mm", "inch")) == "inch" else job), dialect
 
 
@@ -81,7 +96,7 @@ def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
             continue
         engine = Engine()
         result = engine.check(Request(job, cell=CELL_MM, dialect=dialect))
-        shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted_only)
+        shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted)
         assert engine._stock is not None
         deep = too_low(engine._stock, shape)[2].size
         checked, steps = checked + 1, steps + len(planned.order)
@@ -92,5 +107,24 @@ def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
     return {"jobs": checked, "steps": steps, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
+    """So many random contours; every failure is printed."""
+    began, bad, judged = time.perf_counter(), 0, 0
+    for seed in range(first, first + count):
+        checks = [check_original, check_one_less, check_contradiction] if seed % 4 == 0 else [check_original]
+        for check in checks:
+            try:
+                judged += check(seed) is not False
+            except AssertionError as failure:
+                bad += 1
+                print(f"contour {check.__name__} {str(failure)[:160]}", flush=True)
+    return {"contours": count, "judged": judged, "bad": bad, "seconds": time.perf_counter() - began}
+
+
 if __name__ == "__main__":
-    print(run(*(int(a) for a in sys.argv[1:2])))
+    if sys.argv[1:2] == ["contours"]:
+        print(contours(*(int(a) for a in sys.argv[2:])))
+    else:
+        print(run(*(int(a) for a in sys.argv[1:2])))
+        if not sys.argv[1:]:
+            print(contours())

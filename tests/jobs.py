@@ -21,6 +21,9 @@ BULL_MILL = ToolRecord(
     number=5, kind="end-mill", name="end mill 8 R1",
     values={"diameter": "8", "flute_length": "20", "stick_out": "30", "corner_radius": "1", "plunges": "yes"},
 )  # fmt: skip
+SMALL_MILL = ToolRecord(
+    number=13, kind="end-mill", name="end mill 5", values={"diameter": "5", "flute_length": "13", "stick_out": "25"}
+)
 SPOT = ToolRecord(
     number=6,
     kind="spot-drill",
@@ -58,13 +61,21 @@ TAP_LEFT = ToolRecord(
     name="tap M10 left",
     values={"thread": "M10", "lead_threads": "2", "flute_length": "24", "stick_out": "60", "left_hand": "yes"},
 )
+THREAD_MILL = ToolRecord(
+    number=14, kind="thread-mill", name="thread mill 1.25",
+    values={"diameter": "7.5", "pitch": "1.25", "flute_length": "6.25", "shank_diameter": "5.5", "stick_out": "30"},
+)  # fmt: skip
 MORE_DRILLS = tuple(
     ToolRecord(
         number=20 + i, kind="drill", name=f"drill {d}", values={"diameter": d, "flute_length": "60", "stick_out": "70"}
     )
-    for i, d in enumerate(("6.6", "7.8", "9"))
+    for i, d in enumerate(("6.6", "7.8", "9", "8.75"))
 )
-HOLE_TOOLS = (*MORE_DRILLS, SPOT, CENTRE, REAMER, BAR, SINK, TAP_M8, TAP_LEFT)
+CHAMFER = ToolRecord(
+    number=15, kind="chamfer-mill", name="chamfer mill 12",
+    values={"diameter": "12", "tip_diameter": "2", "flute_length": "10", "shank_diameter": "12", "stick_out": "30"},
+)  # fmt: skip
+HOLE_TOOLS = (*MORE_DRILLS, SPOT, CENTRE, REAMER, BAR, SINK, TAP_M8, TAP_LEFT, THREAD_MILL, CHAMFER)
 TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85)
 
 STOCK = {"size_x": "200", "size_y": "120", "size_z": "20", "over_x": "2", "over_y": "2", "over_top": "2", "grip": "6"}

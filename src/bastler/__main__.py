@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-COMMANDS = ("post", "check", "export", "schema", "screenshots")
+COMMANDS = ("post", "check", "contour", "import", "export", "schema", "screenshots")
 
 
 def main() -> int:

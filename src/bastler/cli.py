@@ -170,6 +170,84 @@ def _print_report(report: dict) -> None:  # type: ignore[type-arg]
         out.print("No findings.")
 
 
+@app.command("contour")
+def contour_command(
+    file: Path,
+    as_json: Annotated[bool, typer.Option("--json", help="The answer as one JSON object.")] = False,
+) -> int:
+    """Find every point of a contour from the facts that a drawing gives. Exit status 1 for a contradiction."""
+    from bastler.core.geometry.contour.facts import read_contour
+    from bastler.core.geometry.contour.report import report
+
+    try:
+        data = json.loads(_read(file).decode())
+    except (ValueError, RecursionError):
+        raise Unusable(f"{file.name} is not a contour file: it can't be read as JSON.") from None
+    try:
+        contour = read_contour(data)
+    except Unusable as error:
+        raise Unusable(f"{file.name}: {error}") from None
+    answer = report(contour)
+    if as_json:
+        print(json.dumps(answer, ensure_ascii=False))
+    else:
+        _print_contour(answer)
+    return 1 if answer["status"] == "conflict" else 0
+
+
+def _print_contour(answer: dict) -> None:  # type: ignore[type-arg]
+    count = len(answer["solutions"])
+    lacks = f", {answer['missing']} missing" if answer["missing"] else ""
+    print(f"{answer['status']}{lacks}" + (f": {count} answer{'s' if count > 1 else ''}" if count else ""))
+    for n, one in enumerate(answer["solutions"], 1):
+        print(f"answer {n}, length {one['length']:.6f}")
+        for e in one["elements"]:
+            print("  " + "  ".join(f"{k} {v:.6f}" if isinstance(v, float) else f"{k} {v}" for k, v in e.items()))
+    for p in answer["problems"]:
+        print(p["text"])
+
+
+@app.command("import")
+def import_command(
+    drawing: Path,
+    into: Annotated[Path, typer.Option(help="The job that gets the contours.")],
+    units: Annotated[str, typer.Option(help="mm, inch, cm, foot or m, if not as the drawing says.")] = "",
+    layers: Annotated[str, typer.Option(help="Only these layers, with commas between.")] = "",
+    gap: Annotated[float, typer.Option(help="Ends closer than this are joined, mm.")] = 0.05,
+    error: Annotated[float, typer.Option(help="Free curves become arcs within this, mm.")] = 0.01,
+) -> int:
+    """Put the contours of a DXF drawing into a job."""
+    from bastler.core.exchange.dxfread import MM, read_dxf
+    from bastler.core.geometry.fitting import chained
+    from bastler.core.job import store
+    from bastler.core.planning.imported import contour_of
+
+    if units and units not in MM:
+        raise Unusable(f"--units is one of {', '.join(MM)}, not {units}.")
+    job, found = store.load(into), read_dxf(drawing, units, min(max(error, 0.0005), 1.0))
+    if not found.units:
+        raise Unusable(f"{drawing.name} doesn't say its units. Give --units mm or --units inch.")
+    wanted = {name.strip() for name in layers.split(",") if name.strip()}
+    unknown = wanted - set(found.layers)
+    if unknown:
+        raise Unusable(f"{drawing.name} has no layer {', '.join(sorted(unknown))}; it has {', '.join(found.layers)}.")
+    chains = chained([s.path for s in found.strokes if not wanted or s.layer in wanted], max(gap, 0.0))
+    made = [contour_of(p, f"{drawing.stem} {k}", (0.0, 0.0), job.units) for k, p in enumerate(chains.paths, 1)]
+    contours = [c for c in made if c is not None]
+    store.save(job.changed(contours=(*job.contours, *contours)), into)
+    closed = sum(p.start == p.end for p in chains.paths)
+    print(f"{into}: {len(contours)} contours more, {closed} of them closed")
+    for g in chains.gaps:
+        print(f"gap of {g.size:.4f} mm closed at X {g.at[0]:.3f} Y {g.at[1]:.3f}")
+    if chains.doubles:
+        print(f"drawn twice, taken once: {chains.doubles}")
+    if len(contours) < len(made):
+        print(f"left out, too many elements: {len(made) - len(contours)}")
+    for sentence in found.left_out:
+        print(sentence)
+    return 0
+
+
 @app.command("export")
 def export_command(
     job: Path,

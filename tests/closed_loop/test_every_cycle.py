@@ -9,15 +9,17 @@ from hypothesis import strategies as st
 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
-from bastler.core.job.document import Job, Setup, Step
+from bastler.core.job.document import ContourRecord, Job, Setup, Step
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
+from bastler.core.quantities import Kind
 from bastler.core.request import Request
 from bastler.core.verify.grid import heights_of
 from bastler.core.verify.target import too_low
-from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL, HOLE_TOOLS
+from tests.contours import job_contours
+from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL, HOLE_TOOLS, SMALL_MILL
 
-TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL, *HOLE_TOOLS)
+TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL, SMALL_MILL, *HOLE_TOOLS)
 STOCK = {"stock_by": "block", "size_x": "110", "size_y": "80", "size_z": "19", "zero_by": "block",
          "anchor": "0,-,+", "held_in": "free"}  # fmt: skip
 CELL_MM = 0.25
@@ -38,17 +40,25 @@ class Draw:
         return self.data.draw(st.sampled_from(options))
 
 
-def job_of(*steps: Step) -> Job:
-    return Job(name="loop", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK),))
+def job_of(*steps: Step, contours: tuple[ContourRecord, ...] = ()) -> Job:
+    return Job(name="loop", tools=TOOLS, contours=contours, setups=(Setup(steps=steps, values=STOCK),))
 
 
-def sampled(cycle: str, draw: Draw) -> tuple[Step, ...]:
+def contours_for(cycle: str, draw: Draw) -> tuple[ContourRecord, ...]:
+    """Random contours for a cycle that needs one."""
+    needs = any(f.kind in (Kind.CONTOUR, Kind.CONTOURS) for f in cycles()[cycle].fields)
+    return job_contours(draw) if needs else ()
+
+
+def sampled(cycle: str, draw: Draw, contours: tuple[ContourRecord, ...]) -> tuple[Step, ...]:
     """A sample step of a cycle, with the steps that must come before it."""
     one = cycles()[cycle]
-    work = plan(job_of(Step(id="first", cycle=cycle)), moves=False).steps[0].work
+    work = plan(job_of(Step(id="first", cycle=cycle), contours=contours), moves=False).steps[0].work
     typed = one.sample(draw, work)
     before = one.sample_before(typed, work) if one.sample_before else ()
     steps = [Step(id=f"before{i}", cycle=s.cycle, name=s.name, values=s.values) for i, s in enumerate(before)]
+    if "retreat" in {f.key for f in one.fields}:
+        typed["retreat"] = draw.choice(("clearance", "top"))
     return (*steps, Step(id="only", cycle=cycle, values=typed))
 
 
@@ -57,10 +67,11 @@ def sampled(cycle: str, draw: Draw) -> tuple[Step, ...]:
 @settings(max_examples=18)
 def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> None:
     dialect = data.draw(st.sampled_from(sorted(dialects())))
-    steps = sampled(cycle, Draw(data))
+    contours = contours_for(cycle, Draw(data))
+    steps = sampled(cycle, Draw(data), contours)
     if not dialects()[dialect].words.compensate_left:
         steps = tuple(s.changed(values={**s.values, **SIMPLE}) for s in steps)
-    job = job_of(*steps)
+    job = job_of(*steps, contours=contours)
     planned = plan(job)
     assume(all(s.answers.complete for s in planned.steps))
 
@@ -70,7 +81,7 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
     assert [f for f in checked.findings if f.severity == "stop"] == []
     stock = engine._stock
     assert stock is not None
-    shape = tuple(r for s in planned.steps for r in s.removals if not r.wanted_only)
+    shape = tuple(r for s in planned.steps for r in s.removals if not r.wanted)
     assert too_low(stock, shape)[2].size == 0
     target = heights_of(stock.grid, stock.block, shape)
     asked = float((stock.block.z1 - target).sum(dtype=np.float64))
@@ -83,6 +94,7 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
 @settings(max_examples=6)
 def test_most_samples_are_valid(cycle: str, data: st.DataObject) -> None:
     """The samples explore the cycle: the loop above would prove nothing if its input were mostly refused."""
-    answers = plan(job_of(*sampled(cycle, Draw(data))), moves=False).steps[-1].answers
+    contours = contours_for(cycle, Draw(data))
+    answers = plan(job_of(*sampled(cycle, Draw(data), contours), contours=contours), moves=False).steps[-1].answers
     assert not answers.missing
     assert all(p.field in {f.key for f in cycles()[cycle].fields} for p in answers.problems)

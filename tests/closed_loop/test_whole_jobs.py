@@ -14,7 +14,8 @@ from bastler.core.planning.planner import plan
 from bastler.core.quantities import show
 from bastler.core.request import Request
 from bastler.core.verify.target import standing, too_low
-from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw
+from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw, contours_for, sampled
+from tests.contours import CONTOURS
 
 CELL_MM = 0.3
 
@@ -24,11 +25,16 @@ def drawn_steps(data: st.DataObject, count: int) -> tuple[Step, ...]:
     steps: tuple[Step, ...] = ()
     for i in range(count):
         one = cycles()[data.draw(st.sampled_from(sorted(cycles())))]
-        probe = Job(tools=TOOLS, setups=(Setup(steps=(*steps, Step(id="probe", cycle=one.id)), values=STOCK),))
+        probe = Job(
+            tools=TOOLS,
+            contours=CONTOURS,
+            setups=(Setup(steps=(*steps, Step(id="probe", cycle=one.id)), values=STOCK),),
+        )
         work = plan(probe, moves=False).steps[-1].work
         values = one.sample(Draw(data), work)
         before = one.sample_before(values, work) if one.sample_before else ()
         steps += tuple(Step(id=f"s{i}-{k}", cycle=s.cycle, values=s.values) for k, s in enumerate(before))
+        values = {k: t.replace("before", f"s{i}-") if k == "steps" else t for k, t in values.items()}
         steps += (Step(id=f"s{i}", cycle=one.id, values=values),)
     return steps
 
@@ -41,7 +47,7 @@ def check(job: Job) -> None:
     assert [f for f in checked.findings if f.severity == "stop"] == []
     stock = engine._stock
     assert stock is not None
-    shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted_only)
+    shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted)
     assert too_low(stock, shape)[2].size == 0
     for removal in shape:
         assert standing(stock, removal) is None
@@ -51,7 +57,12 @@ def check(job: Job) -> None:
 @settings(max_examples=14)
 def test_a_job_of_several_steps(data: st.DataObject, gather: bool) -> None:
     steps = drawn_steps(data, 3)
-    job = Job(name="several", tools=TOOLS, setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),))
+    job = Job(
+        name="several",
+        tools=TOOLS,
+        contours=CONTOURS,
+        setups=(Setup(steps=steps, values=STOCK, gather_by_tool=gather),),
+    )
     planned = plan(job)
     assume(len(planned.order) >= 2)
     assume(
@@ -69,17 +80,13 @@ def in_inches(job: Job) -> Job:
     return in_units(job, "inch", keep_size=True)
 
 
-@pytest.mark.parametrize("cycle", ["drill", "face", "outside", "pocket", "recipe", "round"])
+@pytest.mark.parametrize("cycle", sorted(cycles()))
 @given(data=st.data())
-@settings(max_examples=5)
+@settings(max_examples=4)
 def test_an_inch_job_cuts_the_same_part(cycle: str, data: st.DataObject) -> None:
-    work = (
-        plan(Job(tools=TOOLS, setups=(Setup(steps=(Step(id="p", cycle=cycle),), values=STOCK),)), moves=False)
-        .steps[0]
-        .work
-    )
-    step = Step(id="only", cycle=cycle, values=cycles()[cycle].sample(Draw(data), work))
-    job = in_inches(Job(tools=TOOLS, setups=(Setup(steps=(step,), values=STOCK),)))
+    contours = contours_for(cycle, Draw(data))
+    steps = sampled(cycle, Draw(data), contours)
+    job = in_inches(Job(tools=TOOLS, contours=contours, setups=(Setup(steps=steps, values=STOCK),)))
     assume(plan(job).order)
     check(job)
 

@@ -11,6 +11,7 @@ import pytest
 
 from bastler.__main__ import main
 from bastler.core.job import store
+from bastler.core.job.document import Setup, Step
 from tests.jobs import FACE, LEFT, changed, plate
 
 
@@ -135,3 +136,68 @@ def test_schema_and_version(monkeypatch: pytest.MonkeyPatch, capsys: pytest.Capt
     assert json.loads(capsys.readouterr().out)["title"] == "Job"
     assert bastler(monkeypatch, "--version") == 0
     assert bastler(monkeypatch, "--help") == 0
+
+
+# several setups, copies
+
+
+@pytest.fixture
+def two_sides(tmp_path: Path) -> Path:
+    path = tmp_path / "sides.bastler"
+    first = plate(FACE, LEFT)
+    recess = changed(LEFT, centre_x="100", length="30", width="20").changed(id="recess")
+    back = Setup(
+        steps=(recess,), values={"stock_kind": "before", "turned_over": "y", "grip": "6", "program_number": "2"}
+    )
+    store.save(first.changed(setups=(*first.setups, back)), path)
+    return path
+
+
+def test_every_setup_has_a_program_and_a_check_of_its_own(
+    two_sides: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for number, step in (("1", "Face"), ("2", "Pocket")):
+        program = tmp_path / f"{number}.nc"
+        assert bastler(monkeypatch, "post", two_sides, "-o", program, "--setup", number) == 0
+        assert f"O000{number}" in program.read_text()
+        capsys.readouterr()
+        assert bastler(monkeypatch, "check", two_sides, "--setup", number, "--json") == 0
+        report = json.loads(capsys.readouterr().out)
+        assert report["steps"][0]["name"].startswith(step)
+        assert report["findings"] == []
+        assert bastler(monkeypatch, "check", program, "--job", two_sides, "--setup", number) == 0
+    left = report["stock"]["volume_before_mm3"]
+    assert left == pytest.approx(204 * 124 * 20 - (60 * 40 - (4 - np.pi) * 36) * 12, rel=2e-3)
+
+
+def test_a_setup_that_is_not_there_is_told(
+    two_sides: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for number in ("0", "3"):
+        assert bastler(monkeypatch, "check", two_sides, "--setup", number) == 2
+        assert f"There is no setup {number}; the job has 2." in capsys.readouterr().err
+
+
+def test_the_sheet_of_a_further_setup_names_it(
+    two_sides: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("QT_QPA_PLATFORM", "offscreen")
+    page = tmp_path / "sheet.html"
+    assert bastler(monkeypatch, "export", two_sides, "--html", page, "--setup", "2") == 0
+    assert "Pressure plate, setup 2 of 2" in page.read_text()
+
+
+@pytest.mark.parametrize(("dialect", "calls"), [("iso-mill", 3), ("iso-mill-plain", 0)])
+def test_copies_are_posted_as_the_dialect_can(
+    dialect: str, calls: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    path, program = tmp_path / "copies.bastler", tmp_path / "copies.nc"
+    small = changed(LEFT, centre_x="30", centre_y="30", length="24", width="14", corner="5.5", depth="4")
+    again = Step(id="again", cycle="repeat", values={"steps": "left", "points": "90, 30; 150, 30; 90, 90"})
+    store.save(plate(FACE, small, again), path)
+    assert bastler(monkeypatch, "post", path, "-o", program, "--dialect", dialect) == 0
+    assert program.read_text().count("M98 P") == calls
+    assert bastler(monkeypatch, "check", program, "--job", path) == 0
+    assert bastler(monkeypatch, "export", path, "--dxf", tmp_path / "copies.dxf") == 0
+    layers = {e.dxf.layer for e in ezdxf.readfile(tmp_path / "copies.dxf").modelspace()}
+    assert "03-repeat" in layers

@@ -111,6 +111,19 @@ def test_a_file_that_is_no_tool_table(text: str, says: str, tmp_path: Path) -> N
         read_tools_csv(path, "mm")
 
 
+@pytest.mark.parametrize(("head", "given"), [("units,inch\n", "inch"), ("", "inch"), ("units,furlong\n", "inch")])
+def test_a_list_in_other_units_is_converted_as_the_person_says(head: str, given: str, tmp_path: Path) -> None:
+    path = tmp_path / "tools.csv"
+    path.write_text(head + "number,kind,name,diameter,flute_length,holder\n1,end-mill,half inch,1/2,1,1.5 x 2\n")
+    (tool,), trouble = read_tools_csv(path, "mm", given)  # type: ignore[arg-type]
+    assert trouble == ()
+    made = plan(plate(tools=(tool,))).tools[1]
+    assert (made.diameter, made.flute_length) == (pytest.approx(12.7), pytest.approx(25.4))
+    assert made.holder == ((pytest.approx(38.1), pytest.approx(50.8)),)
+    (kept,), _ = read_tools_csv(path, "inch", given)  # type: ignore[arg-type]
+    assert kept.values["diameter"] == "1/2"
+
+
 def test_a_missing_or_binary_tool_file(tmp_path: Path) -> None:
     with pytest.raises(Unusable, match="does not exist"):
         read_tools_csv(tmp_path / "none.csv", "mm")
@@ -177,12 +190,14 @@ def test_the_sheet_as_svg_and_the_finished_shape_as_stl(tmp_path: Path, monkeypa
 
 
 def _volume(path: Path) -> float:
-    """Volume of a binary STL by the divergence theorem."""
-    data = path.read_bytes()
-    count = int(np.frombuffer(data, "<u4", 1, 80)[0])
-    record = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])
-    v = np.frombuffer(data, record, count, 84)["corners"].astype(float)
-    return float(np.einsum("ij,ij->i", v[:, 0], np.cross(v[:, 1], v[:, 2])).sum() / 6)
+    """Volume of an STL as another library reads it."""
+    from vtkmodules.vtkFiltersCore import vtkMassProperties
+    from vtkmodules.vtkIOGeometry import vtkSTLReader
+
+    reader, mass = vtkSTLReader(), vtkMassProperties()
+    reader.SetFileName(str(path))
+    mass.SetInputConnection(reader.GetOutputPort())
+    return float(mass.GetVolume())
 
 
 @pytest.mark.parametrize(("ending", "head"), [("svg", b"<?xml"), ("pdf", b"%PDF"), ("png", b"\x89PNG")])

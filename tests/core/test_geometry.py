@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.geometry.path import Arc, Line, Path, arc_sweep, rounded_rectangle
+from bastler.core.geometry.placement import Placement
 from bastler.core.moves import Feed, Pecks, Turn, follow
 from bastler.core.planning import entry, patterns
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
@@ -61,7 +62,7 @@ def test_placing_keeps_lengths(angle: float, x: float, y: float) -> None:
     path = rounded_rectangle(20, 10, 4)
     there = path.placed((x, y), angle)
     assert length(there) == pytest.approx(length(path))
-    moves = placed(follow(path, 100), (x, y), angle)
+    moves = placed(follow(path, 100), Placement((x, y), angle))
     last = moves[-1]
     assert isinstance(last, Feed | Turn)
     assert (last.x, last.y) == pytest.approx(there.end)
@@ -130,7 +131,11 @@ def test_loops_clear_every_place(a: float, b: float, share: float, step: float, 
             d = q - p
             t = np.clip(((grid_x - p[0]) * d[0] + (grid_y - p[1]) * d[1]) / max(d @ d, 1e-12), 0, 1)
             reach = np.minimum(reach, np.hypot(grid_x - p[0] - t * d[0], grid_y - p[1] - t * d[1]))
-    assert reach.max() <= radius + 1e-6
+    rounding = outline - radius
+    past = np.hypot(
+        np.maximum(np.abs(grid_x) - (centre_a - rounding), 0), np.maximum(np.abs(grid_y) - (centre_b - rounding), 0)
+    )
+    assert reach[past <= rounding + 1e-9].max() <= radius + 1e-6
 
 
 @given(top=st.floats(0, 5), depth=st.floats(0.1, 20), angle=st.floats(0.5, 30))

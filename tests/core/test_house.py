@@ -13,11 +13,19 @@ import pytest
 
 import bastler.core.cycles.mill as mill
 from bastler.core.cycles import Registry, cycles
-from bastler.core.marks import CentreCross, Distance, PitchCircle, Radius, SectionAt, Sign
+from bastler.core.marks import CentreCross, Distance, HoleSpot, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import Kind
 from tests.closed_loop.test_every_cycle import Draw, job_of
+from tests.contours import CONTOURS
 from tests.jobs import plate
+
+
+def with_contour(cycle: str, typed: dict[str, str]) -> dict[str, str]:
+    """Answers, with a contour where the cycle follows one."""
+    asks = any(f.key == "contour" for f in cycles()[cycle].fields)
+    return {"contour": "~smooth", **typed} if asks else typed
+
 
 SOURCE = Path(__file__).parents[2] / "src" / "bastler"
 
@@ -63,13 +71,13 @@ def test_the_window_starts_without_what_the_first_picture_does_not_need() -> Non
 
 @pytest.mark.parametrize("cycle", sorted(cycles()))
 def test_every_mark_shows_a_declared_field(cycle: str) -> None:
-    step = plate().setups[0].steps[0].changed(cycle=cycle, values={})
-    planned = plan(plate(step), moves=False).steps[0]
+    step = plate().setups[0].steps[0].changed(cycle=cycle, values=with_contour(cycle, {}))
+    planned = plan(plate(step).changed(contours=CONTOURS), moves=False).steps[0]
     declared = {f.key for f in planned.cycle.fields}
     marks = planned.cycle.marks(planned.cycle.drawable(planned.answers), planned.work)
     assert any(isinstance(m, SectionAt) for m in marks) or not planned.cycle.tool_kinds
     for mark in marks:
-        if not isinstance(mark, CentreCross | PitchCircle | SectionAt):
+        if not isinstance(mark, CentreCross | HoleSpot | PitchCircle | SectionAt):
             assert mark.field in declared
 
 
@@ -89,8 +97,8 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
         {"shape": "round"},
     ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
-        step = plate().setups[0].steps[0].changed(cycle=cycle, values=typed)
-        planned = plan(plate(step), moves=False).steps[0]
+        step = plate().setups[0].steps[0].changed(cycle=cycle, values=with_contour(cycle, typed))
+        planned = plan(plate(step).changed(contours=CONTOURS), moves=False).steps[0]
         for mark in one.marks(one.drawable(planned.answers), planned.work):
             if isinstance(mark, Distance | Radius | Sign):
                 shown.add(mark.field)
@@ -108,7 +116,9 @@ def test_a_sample_is_a_step_that_can_be_typed() -> None:
 
     assert isinstance(Draw, type)
     for cycle in cycles().values():
-        work = plan(job_of(plate().setups[0].steps[0].changed(cycle=cycle.id, values={}))).steps[0].work
+        work = (
+            plan(job_of(plate().setups[0].steps[0].changed(cycle=cycle.id, values={}), contours=CONTOURS)).steps[0].work
+        )
         values = cycle.sample(Low(), work)
         assert set(values) <= {f.key for f in cycle.fields}
         assert all(isinstance(v, str) for v in values.values())

@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from bastler.core.demo import TRAY, demo_job
 from bastler.core.geometry.shapes import Box, Prism
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.moves import Feed, Holes, Rapid, Turn
-from bastler.core.planning.planner import plan
+from bastler.core.planning.planner import REMEMBERED, plan
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.tooling.machines import machines, parse_machine
 from bastler.core.tooling.materials import materials
@@ -64,7 +65,7 @@ def test_beside_the_block_is_air() -> None:
 def test_no_rapid_goes_below_the_believed_top(data: st.DataObject) -> None:
     job = Job(tools=TOOLS, setups=(Setup(steps=drawn_steps(data, 2), values=STOCK),))
     for step in plan(job).cut:
-        reach = [r.bounds() for r in step.removals if not r.wanted_only]
+        reach = [r.bounds() for r in step.removals if not r.wanted]
         if not reach:
             continue
         high = max(step.work.top_over(b) for b in reach)
@@ -158,3 +159,33 @@ def test_profiles_and_materials_are_whole() -> None:
     with pytest.raises(KeyError, match="spindle"):
         parse_machine({"id": "x"})
     assert replace(machine, name="other").travel == machine.travel
+
+
+def test_a_plan_that_remembers_steps_is_the_plan_made_anew() -> None:
+    job = demo_job(TRAY)
+    basin = job.setups[0].steps[1]
+    rim, *others = job.contours
+    wider = rim.changed(
+        elements=tuple(
+            e.changed(facts={**e.facts, "radius": "160"}) if i % 2 else e for i, e in enumerate(rim.elements)
+        )
+    )
+    edits = (
+        job,
+        job.changed(contours=(wider, *others)),
+        job.with_setup(
+            job.setups[0].changed(steps=(job.setups[0].steps[0], changed(basin, depth="6"), *job.setups[0].steps[2:])),
+            0,
+        ),
+        job.with_setup(job.setups[0].changed(steps=job.setups[0].steps[::-1]), 0),
+        job,
+    )
+    for one in edits:
+        remembered = plan(one, moves=False)
+        REMEMBERED.clear()
+        anew = plan(one, moves=False)
+        for a, b in zip(remembered.steps, anew.steps, strict=True):
+            told = [(s.number, s.answers.missing, s.answers.problems, s.answers.suggestions) for s in (a, b)]
+            assert told[0] == told[1]
+            assert (a.removals, a.work.done) == (b.removals, b.work.done)
+        plan(one, moves=False)

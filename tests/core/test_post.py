@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 
+from bastler.core.engine import Engine
+from bastler.core.job.store import dump, parse
 from bastler.core.moves import Pecks
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect
 from bastler.core.post.writer import Program, post
 from bastler.core.problems import Unusable
+from bastler.core.request import Request
+from bastler.core.tooling import profiles
+from bastler.core.tooling.machines import machines
 from tests.jobs import BOLTS, CORNERS, FACE, LEFT, RIGHT, changed, plate
 
 ISO = dialects()["iso-mill"]
@@ -129,3 +135,62 @@ def test_a_wrong_dialect_file_is_told_by_key(find: str, put: str, says: str) -> 
             parse_dialect(text, "iso-mill.toml")
     else:
         assert parse_dialect(text, "iso-mill.toml") == ISO
+
+
+def test_a_step_may_end_at_the_machines_top() -> None:
+    job = plate(FACE, changed(LEFT, retreat="top"), RIGHT)
+    lines = post(plan(job), dialects()["iso-mill"]).lines
+    at = [i for i, line in enumerate(lines) if "G53 G0 Z0." in line]
+    left, right = (next(i for i, line in enumerate(lines) if word in line) for word in ("Pocket left", "Pocket right"))
+    assert [left < i < right for i in at].count(True) == 2, "the tool change before the step, and the way up after it"
+    assert Engine().check(Request(job, cell=1.0)).findings == ()
+
+
+def test_tools_are_changed_where_the_machine_has_a_place_for_it(tmp_path, monkeypatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    plain = post(plan(plate(FACE, CORNERS)), ISO).text
+    assert "G53 G0 X" not in plain
+    small = machines()["small-mill-mm"]
+    profiles.save(replace(small, id="own-x", change_at=(-350.0, -20.5)))
+    job = plate(FACE, CORNERS)
+    job = job.with_setup(job.setups[0].changed(machine="own-x"))
+    lines = post(plan(job), ISO).lines
+    at = [i for i, line in enumerate(lines) if "G53 G0 X-350. Y-20.5" in line]
+    assert len(at) == 2
+    assert all("G53 G0 Z0." in lines[i - 1] and " M6" in lines[i + 1] for i in at)
+    assert Engine().check(Request(job, cell=1.0)).findings == ()
+
+
+def test_the_program_has_its_number_and_a_comment() -> None:
+    text = post(plan(plate(CORNERS, program_number="214", program_comment="drawing 7 (rev. B), ask Jo")), ISO).lines
+    assert text[1] == "O0214 (Pressure plate)"
+    assert "(drawing 7 rev. B, ask Jo)" in text[4]
+    assert plan(plate(CORNERS, program_number="0")).setup_answers.problems[0].field == "program_number"
+
+
+@pytest.mark.parametrize("name", ["G54", "G59", "G54.1 P1", "G54.1 P48"])
+def test_every_work_offset_can_be_the_setups(name: str) -> None:
+    job = plate(CORNERS)
+    job = job.with_setup(job.setups[0].changed(work_offset=name))
+    assert name in post(plan(job), ISO).text
+    assert [f for f in Engine().check(Request(job, cell=1.0)).findings if f.severity == "stop"] == []
+    parse(dump(job), "it")
+
+
+def test_an_offset_that_is_none_is_refused() -> None:
+    job = plate(CORNERS)
+    with pytest.raises(Unusable, match="work_offset"):
+        parse(dump(job).replace(b'"G54"', b'"G54.1 P49"'), "it")
+
+
+@pytest.mark.parametrize(
+    ("key", "text", "word"), [("feed", "9", "less"), ("feed", "4900", "more"), ("speed", "110", "less")]
+)
+def test_a_typed_number_outside_sense_is_told_and_kept(key: str, text: str, word: str) -> None:
+    one = plan(plate(FACE, changed(LEFT, **{key: text}))).steps[1]
+    assert one.answers.complete
+    assert one.answers.values.get(key) == float(text)
+    assert any(p.field == key and f"much {word} than usual" in p.text and not p.blocks for p in one.answers.problems)
+    assert not [
+        p for p in plan(plate(FACE, changed(LEFT, speed="5000"))).steps[1].answers.problems if p.field == "speed"
+    ]

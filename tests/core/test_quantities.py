@@ -93,3 +93,21 @@ def test_lists() -> None:
     ):
         with pytest.raises(Unusable):
             parser(broken)
+
+
+@given(
+    a=st.floats(0, 900).map(lambda x: f"{x:.3f}"), b=st.floats(0, 90).map(lambda x: f"{x:.2f}"),
+    operation=st.sampled_from(["+", "-", "*", "/", " + ", "/ "]), units=st.sampled_from(["mm", "inch"]),
+)  # fmt: skip
+def test_one_operation_is_worked_out_like_any_expression(a: str, b: str, operation: str, units: str) -> None:
+    short, long = f"{a}{operation}{b}", f"({a}){operation}({b})"
+
+    def of(text: str) -> float | str:
+        try:
+            return evaluate(text, Kind.LENGTH, units)  # type: ignore[arg-type]
+        except Unusable as error:
+            return str(error).replace(text, "it")
+
+    one, other = of(short), of(long)
+    assert type(one) is type(other)
+    assert one == (pytest.approx(other) if isinstance(other, float) else other)

@@ -64,7 +64,7 @@ def test_trouble_comes_as_a_sentence_and_the_line_lives_on(line: Connection) -> 
     assert "not a G-code text" in answer(line, "refused")[1]
     line.send(("check", 2, "nonsense"))
     assert "The check failed" in answer(line, "refused")[1]
-    line.send(("cancel",))
+    line.send(("cancel", 2))
     assert answer(line, "cancelled")
     line.send(("check", 3, Request(plate(FACE), cell=CELL)))
     assert answer(line, "checked")[1] == 3

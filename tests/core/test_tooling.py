@@ -9,15 +9,17 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from bastler.core.geometry.profile import Profile, slope_of
 from bastler.core.job.frame import read_tools
 from bastler.core.problems import Unusable
-from bastler.core.tooling import profiles
+from bastler.core.tooling import ownmaterials, profiles
 from bastler.core.tooling.feeds import WAYS, cutting_speed, suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
+from bastler.core.tooling.own import new_id
 from bastler.core.tooling.power import available, cutting_force, drilling_power, milling_power, thinning
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
@@ -259,18 +261,32 @@ def test_more_power_than_there_is_becomes_a_finding() -> None:
 def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     form = profiles.fields((("iso-mill", "iso-mill"), ("iso-mill-inch", "iso-mill-inch")))
-    made, answers = profiles.machine_of(
-        profiles.new_id('My "mill"'), 'My "mill"', profiles.typed(machines()[name]), form
-    )
+    key = new_id('My "mill"', machines(), "machine")
+    made, answers = profiles.machine_of(key, 'My "mill"', profiles.typed(machines()[name]), form)
     assert answers.complete
     assert made is not None
     assert made.id == "own-my-mill"
     path = profiles.save(made)
     assert path.parent == tmp_path / "bastler" / "machines"
     assert machines()["own-my-mill"] == made
-    assert profiles.new_id('My "mill"') == "own-my-mill-2"
+    assert new_id('My "mill"', machines(), "machine") == "own-my-mill-2"
     (path.parent / "broken.toml").write_text("id = ")
     assert "own-my-mill" in machines()
+
+
+@pytest.mark.parametrize("name", sorted(materials()))
+def test_a_material_comes_back_from_its_file(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    shipped = materials()[name]
+    made, answers = ownmaterials.material_of("own-x", 'Bar "A"\\', ownmaterials.texts(shipped))
+    assert answers.complete
+    assert made == replace(shipped, id="own-x", name='Bar "A"\\')
+    path = ownmaterials.save(made)
+    assert path.parent == tmp_path / "bastler" / "materials"
+    assert materials()["own-x"] == made
+    (path.parent / "broken.toml").write_text("[own-y]\nname = 3\n")
+    assert "own-x" in materials()
+    assert "own-y" not in materials()
 
 
 @pytest.mark.parametrize(

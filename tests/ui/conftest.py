@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QEvent, QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QWidget
 from pytestqt.qtbot import QtBot
@@ -111,6 +111,9 @@ def open_window(qtbot: QtBot) -> Iterator[Callable[[Job, Path | None], Person]]:
     for window in windows:
         window.session.saved_job = window.session.job
         window.close()
+        window.deleteLater()
+    # a window that lives on is dressed anew with every theme of a later one
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
 
 
 @pytest.fixture

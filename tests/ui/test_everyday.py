@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtPrintSupport import QPrintDialog
 from PyQt6.QtWidgets import QFileDialog, QMessageBox
 
 from bastler.core.job import store
+from bastler.core.job.library import keep
+from bastler.core.quantities import show
 from bastler.core.tooling.machines import machines
+from bastler.core.tooling.materials import materials
+from bastler.ui.recovery import library_file
 from tests.ui.conftest import Person
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -76,7 +82,7 @@ def test_one_pattern_for_three_steps_then_changed(empty: Person) -> None:
 
     empty.window.actions_by_id["setup.patterns"].trigger()
     empty.settle()
-    page = empty.window.stations["Setup"].patterns
+    page = empty.window.stations["Setup"].page("Patterns")
     assert page.table.item(0, 3).text() == "3 steps"
     page.form.focus_field("count")
     empty.control(Qt.Key.Key_A)
@@ -193,12 +199,12 @@ def test_own_lines_and_pauses_stand_in_the_program(demo: Person) -> None:
 
 
 def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
-    for command, index in (("setup.patterns", 2), ("setup.tools", 1)):
+    for command, index in (("setup.patterns", 3), ("setup.tools", 1)):
         demo.window.actions_by_id[command].trigger()
         demo.settle()
         assert demo.window.station == "Setup"
         assert demo.window.stations["Setup"].page_buttons[index].isChecked()
-    page = demo.window.stations["Setup"].tools
+    page = demo.window.stations["Setup"].page("Tools")
     for row in range(page.table.rowCount()):
         page.table.setCurrentCell(row, 0)
         demo.settle()
@@ -206,7 +212,7 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
         assert page.sheet.tool is not None
     demo.window.switch_theme()
     demo.window.switch_theme()
-    patterns = demo.window.stations["Setup"].patterns
+    patterns = demo.window.stations["Setup"].page("Patterns")
     demo.window.actions_by_id["setup.patterns"].trigger()
     patterns.add()
     demo.keys("dowels")
@@ -223,7 +229,7 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
 def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.tools"].trigger()
-    page, session = demo.window.stations["Setup"].tools, demo.window.session
+    page, session = demo.window.stations["Setup"].page("Tools"), demo.window.session
     page.table.setCurrentCell(9, 0)
     page.keep_tool()
     page.keep_tool()
@@ -242,9 +248,29 @@ def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, mo
     assert session.job.tools[-1].number == 30
     assert "1 tools read." in demo.window.status.text()
     assert "T13 have numbers that are taken" in demo.window.status.text()
+    asked: list[str] = []
+
+    def answer(word: str) -> None:
+        def exec_(box: QMessageBox) -> int:
+            asked.append(box.text())
+            next(b for b in box.buttons() if word in b.text()).click()
+            return 0
+
+        monkeypatch.setattr(QMessageBox, "exec", exec_)
+
     file.write_text("number,kind\n")
+    answer("mm")
     page.read_list()
-    assert "doesn't say its units" in demo.window.status.text()
+    assert "doesn't say its units" in asked[-1]
+    assert "needs the columns" in demo.window.status.text()
+    file.write_text("units,inch\nnumber,kind,name,diameter,flute_length\n50,drill,quarter,1/4,2\n")
+    answer("Cancel")
+    page.read_list()
+    assert "is in inch, the job in mm" in asked[-1]
+    assert session.job.tools[-1].number == 30
+    answer("Convert")
+    page.read_list()
+    assert session.plan.tools[50].diameter == pytest.approx(6.35)
     (tmp_path / "bastler" / "tools.json").write_text("{")
     assert page._library() == ()
     assert "is damaged" in demo.window.status.text()
@@ -288,7 +314,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.machine"].trigger()
     demo.settle()
-    page, session = demo.window.stations["Setup"].machine_page, demo.window.session
+    page, session = demo.window.stations["Setup"].page("Machine"), demo.window.session
     assert not page.form.isEnabled()
     page.copy_button.setFocus()
     demo.key(Qt.Key.Key_Space)
@@ -315,3 +341,201 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     assert demo.window.stations["Setup"].machine.findText("Corner mill") >= 0
     demo.control(Qt.Key.Key_Z)
     assert session.setup.machine == "small-mill-mm"
+
+
+def test_an_own_material(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    demo.window.actions_by_id["setup.material"].trigger()
+    demo.settle()
+    page, session = demo.window.stations["Setup"].page("Material"), demo.window.session
+    before = session.plan.steps[1].answers.values.speed
+    demo.key(Qt.Key.Key_Space)
+    assert session.setup.material == "own-structural-steel-s235-own"
+    demo.keys("Gear steel")
+    page.form.focus_field("vc_mill_carbide")
+    demo.control(Qt.Key.Key_A)
+    demo.keys("60")
+    demo.settle()
+    assert session.plan.frame.material.name == "Gear steel"
+    assert session.plan.steps[1].answers.values.speed < before
+    assert "60 m/min in Gear steel" in session.plan.steps[1].answers.suggestions["speed"].reason
+    page.form.focus_field("mc")
+    demo.control(Qt.Key.Key_A)
+    demo.keys("2")
+    demo.settle()
+    assert "at most 0.9" in page.form.rows["mc"].note.text()
+    assert materials()["own-structural-steel-s235-own"].mc == 0.17, "what is wrong is not kept"
+    page.sheet.repaint()
+    assert demo.window.stations["Setup"].material.findText("Gear steel") >= 0
+
+
+def test_tools_are_compared_and_chosen_by_keyboard(
+    demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    session, steps = demo.window.session, demo.steps
+    long = session.job.tools[1].changed(number=2, name="long mill 10")
+    keep(library_file(), long, "mm")
+    session.select("left")
+    steps.form.focus_field("tool")
+    demo.key(Qt.Key.Key_Space)
+    assert steps.right.currentWidget() is steps.chooser
+    words = [
+        steps.chooser.list.item(i).data(Qt.ItemDataRole.AccessibleTextRole) for i in range(steps.chooser.list.count())
+    ]
+    assert words[0].startswith("T2 end mill 10: the largest that fits radius 6")
+    assert any(word.startswith("library long mill 10") for word in words)
+    demo.key(Qt.Key.Key_Escape)
+    assert steps.right.currentIndex() == 0
+    assert "tool" not in session.steps[1].values
+    demo.key(Qt.Key.Key_Space)
+    while not words[steps.chooser.list.currentRow()].startswith("library"):
+        demo.key(Qt.Key.Key_Down)
+    demo.key(Qt.Key.Key_Return)
+    assert session.job.tools[-1].name == "long mill 10"
+    assert session.steps[1].values["tool"] == str(session.job.tools[-1].number)
+    demo.control(Qt.Key.Key_Z)
+    assert "tool" not in session.steps[1].values
+    assert len(session.job.tools) == 13
+    session.type_value("left", "corner", "4")
+    steps.offer_tools("tool")
+    grey = next(i for i, c in enumerate(steps._choices) if not c.fits)
+    demo.click(steps.chooser.list.viewport(), steps.chooser.list.visualItemRect(steps.chooser.list.item(grey)).center())
+    assert steps.right.currentWidget() is steps.chooser, "what doesn't fit can't be taken"
+    demo.window.switch_theme()
+    demo.window.switch_theme()
+
+
+def test_the_magazine_leads_to_the_tool(demo: Person) -> None:
+    demo.window.actions_by_id["setup.magazine"].trigger()
+    demo.settle()
+    setup = demo.window.stations["Setup"]
+    page = setup.page("Magazine")
+    place, pocket = page.sheet._cells[1]
+    assert [t.number for t in pocket.tools] == [2]
+    demo.click(page.sheet, place.center().toPoint())
+    assert setup.page_buttons[1].isChecked()
+    assert setup.page("Tools").record.number == 2
+    demo.keys("1")
+    demo.settle()
+    assert "Pocket 1 is given to T1 and T2" in page.remarks.itemAt(0).widget().text()
+    demo.window.actions_by_id["setup.magazine"].trigger()
+    demo.window.session.edit(
+        demo.window.session.job.with_setup(demo.window.session.setup.changed(machine="knee-mill-inch"))
+    )
+    demo.settle()
+    page.sheet.repaint()
+    assert page.sheet._cells == []
+    demo.window.switch_theme()
+    demo.window.switch_theme()
+
+
+def test_measuring_by_keys_and_by_mouse(demo: Person) -> None:
+    sheet, steps = demo.steps.sheet, demo.steps
+    demo.control(Qt.Key.Key_M)
+    assert steps.measure_button.isChecked()
+    assert "Click the point" in steps.missing.text()
+    demo.key(Qt.Key.Key_Return)
+    demo.key(Qt.Key.Key_Right)
+    demo.key(Qt.Key.Key_Right)
+    first = sheet.measure.here
+    demo.key(Qt.Key.Key_Return)
+    assert first != (0.0, 0.0)
+    assert steps.missing.text().startswith(f"{show(math.hypot(*first))} mm, at ")
+    for place in ((48, 60), (152, 60)):
+        demo.click(sheet, (sheet._top.at(place) + QPointF(3, -4)).toPoint())
+    assert steps.missing.text() == "104 mm, at 0°:  X 104  Y 0"
+    sheet.repaint()
+    demo.key(Qt.Key.Key_Escape)
+    assert not steps.measure_button.isChecked()
+    assert sheet.measure is None
+    assert steps.missing.text() == "Complete."
+
+
+def test_the_sheet_reads_the_place_under_the_cursor(demo: Person) -> None:
+    sheet, session = demo.steps.sheet, demo.window.session
+    session.select("left")
+    sheet.repaint()
+    pocket, corner = sheet._top.at((48, 60)), sheet._top.at((100, 5))
+    assert sheet.reading(pocket).split("   ")[2] == "Z -12"
+    assert sheet.reading(corner).split("   ")[2] == "Z 0"
+    session.select(session.steps[0].id)
+    sheet.repaint()
+    assert sheet.reading(pocket).split("   ")[2] == "Z 0", "steps behind the selected one have not cut yet"
+    assert sheet.reading(sheet._front.at((48, -7))).startswith("X 4")
+    assert sheet.reading(QPointF(1, 1)) == ""
+
+
+def test_a_step_is_repeated_elsewhere_and_made_its_own(demo: Person) -> None:
+    session, steps = demo.window.session, demo.steps
+    session.select("right")
+    session.delete_step()
+    session.select("left")
+    demo.window.actions_by_id["step.repeat"].trigger()
+    demo.settle()
+    repeat = session.selected
+    assert steps.form.rows["steps"].editor.boxes["left"].isChecked()
+    steps.form.focus_field("points")
+    demo.keys("152, 60")
+    demo.settle()
+    assert session.current.answers.complete
+    assert len(session.current.parts) == 1
+    assert demo.steps.cards.state_of(session.current)[1] == "T2"
+    session.type_value("left", "depth", "10")
+    assert session.current.removals[0].floor == -10.0
+    steps.form.focus_field("steps")
+    demo.key(Qt.Key.Key_Space)
+    assert len(session.current.step.values["steps"].split(",")) == 2, "the face is ticked too"
+    demo.key(Qt.Key.Key_Space)
+    demo.window.actions_by_id["step.single"].trigger()
+    own = session.current
+    assert own.cycle.id == "pocket"
+    assert own.removals[0].centre == (152.0, 60.0)
+    session.type_value("left", "depth", "9")
+    assert session.plan.steps[2].removals[0].floor == -10.0, "a copy of its own stays as it is"
+    demo.control(Qt.Key.Key_Z)
+    demo.control(Qt.Key.Key_Z)
+    assert session.index_of(repeat) >= 0
+    session.select("left")
+    session.delete_step()
+    assert "was repeated by step 3 (Repeat" in demo.window.status.text()
+
+
+def test_paths_are_drawn_on_the_sheet(demo: Person) -> None:
+    demo.checked()
+    sheet = demo.steps.sheet
+    plain = sheet.grab().toImage()
+    demo.window.actions_by_id["view.paths"].trigger()
+    assert sheet.grab().toImage() != plain
+    demo.window.session.type_value("left", "depth", "8")
+    demo.checked()
+    sheet.repaint()
+    demo.window.session.undo()
+    demo.checked()
+    demo.window.actions_by_id["view.paths"].trigger()
+    assert not demo.steps.paths_button.isChecked()
+    assert sheet.grab().toImage() == plain
+
+
+def test_a_picture_is_printed(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    file = tmp_path / "sheet.pdf"
+
+    def accept(dialog: QPrintDialog) -> QPrintDialog.DialogCode:
+        dialog.printer().setOutputFileName(str(file))
+        return QPrintDialog.DialogCode.Accepted
+
+    monkeypatch.setattr(QPrintDialog, "exec", accept)
+    demo.window.actions_by_id["job.print"].trigger()
+    assert file.read_bytes().startswith(b"%PDF")
+    assert "on its way to the printer" in demo.window.status.text()
+
+
+def test_the_setup_sheet_can_be_cancelled(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    file = tmp_path / "sheet.pdf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
+    demo.window.save_paper()
+    demo.until(lambda: demo.window._paper.state() == demo.window._paper.ProcessState.Running)
+    demo.window.cancel()
+    demo.until(lambda: "was cancelled" in demo.window.status.text())
+    assert not file.exists()
+    assert demo.window._paper is None

@@ -16,7 +16,15 @@ from bastler.core.job.frame import FIELDS
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS
 from bastler.ui.app import application
-from bastler.ui.forms.editors import LineEditor, ListEditor, SegmentEditor, TextEditor, editor_for, shown_suggestion
+from bastler.ui.forms.editors import (
+    ChecksEditor,
+    LineEditor,
+    ListEditor,
+    SegmentEditor,
+    TextEditor,
+    editor_for,
+    shown_suggestion,
+)
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme import style
@@ -52,6 +60,12 @@ def test_every_field_has_an_editor_of_its_kind(field, qtbot: QtBot) -> None:  # 
         assert typed[-1] == "G4 P1"
         editor.show_state("a", "b", wrong=True, asks=False)
         assert editor.box.toPlainText() == "a"
+    elif isinstance(editor, ChecksEditor):
+        QTest.keyClick(editor.boxes["1"], Qt.Key.Key_Space)
+        assert typed == ["1"]
+        editor.set_choices([("1", "first"), ("2", "second")])
+        editor.show_state("2, 1", "", wrong=False, asks=False)
+        assert all(box.isChecked() for box in editor.boxes.values())
     else:
         assert isinstance(editor, ListEditor)
         editor.combo.setCurrentIndex(editor.combo.count() - 1)

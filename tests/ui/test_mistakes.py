@@ -19,8 +19,9 @@ def note(person: Person, key: str) -> str:
 def test_the_face_was_the_part_and_not_the_stock(demo: Person) -> None:
     demo.checked()
     demo.window.session.select("face")
-    demo.steps.form.rows["area"].editor.buttons[1].setFocus()
-    demo.key(Qt.Key.Key_Space)
+    demo.steps.form.focus_field("area")
+    demo.settle()
+    demo.key(Qt.Key.Key_Down)
     demo.steps.form.focus_field("centre_x")
     demo.answer("100", "60", "200", "120")
     assert demo.findings() == {"left-standing"}
@@ -125,8 +126,8 @@ def test_output_of_an_incomplete_job_says_what_is_missing(demo: Person, monkeypa
 def test_tools_are_refused_in_words_at_the_field(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
     setup = demo.window.stations["Setup"]
-    setup.show_page(1)  # type: ignore[attr-defined]
-    page = setup.tools  # type: ignore[attr-defined]
+    setup.show_page("Tools")  # type: ignore[attr-defined]
+    page = setup.page("Tools")  # type: ignore[attr-defined]
     page.add("end-mill")
     demo.settle()
     assert demo.window.session.job.tools[-1].number == 14

@@ -10,11 +10,13 @@ from pytestqt.qtbot import QtBot
 from bastler.core.checked import DEVIATIONS
 from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
+from bastler.core.graphs import machine_graph, material_graph, nice
 from bastler.core.job.document import PatternRecord
 from bastler.core.planning.planner import plan
 from bastler.core.tooling.machines import machines
+from bastler.core.tooling.materials import materials
+from bastler.ui.drawing.graphsheet import GraphSheet
 from bastler.ui.drawing.patternsheet import PatternSheet
-from bastler.ui.drawing.powersheet import PowerSheet, _nice
 from bastler.ui.drawing.setupsheet import SetupSheet
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
@@ -36,8 +38,8 @@ def colours(widget, step: int = 3) -> set[str]:  # type: ignore[no-untyped-def]
 
 @pytest.mark.parametrize(
     ("typed", "first"),
-    [("face", "face"), ("m8", "recipe"), ("hole", "recipe"), ("drill", "drill"), ("tap", "tap"), ("pock", "pocket"), ("round", "round"), ("outl", "outside"),
-     ("ream", "ream"), ("chamfer", "countersink"), ("seat", "counterbore"), ("centre", "spot"), ("boring", "bore"), ("oil", "pause"), ("remark", "note"), ("own", "text")],
+    [("face", "face"), ("m8", "recipe"), ("hole", "recipe"), ("drill", "drill"), ("tap", "tap"), ("pock", "pocket"), ("round", "round"), ("outl", "outline"), ("outs", "outside"),
+     ("ream", "ream"), ("chamfer", "chamfer"), ("counters", "countersink"), ("seat", "counterbore"), ("centre", "spot"), ("boring", "bore"), ("oil", "pause"), ("remark", "note"), ("own", "text")],
 )  # fmt: skip
 def test_a_word_finds_its_cycle(typed: str, first: str, qtbot: QtBot) -> None:
     adder = AddStep()
@@ -77,14 +79,17 @@ def test_the_power_bar_warns_before_it_is_too_much(theme, share: float, colour: 
 
 
 def test_spindle_curves_are_drawn(qtbot: QtBot) -> None:
-    sheet = PowerSheet()
+    sheet = GraphSheet()
     qtbot.addWidget(sheet)
     sheet.resize(500, 400)
     assert "#0072b2" not in colours(sheet, 1)
     for machine in machines().values():
-        sheet.show_machine(machine)
+        sheet.show_graph(machine_graph(machine))
         assert {"#0072b2", "#d55e00"} <= colours(sheet, 1)
-    assert [_nice(v) for v in (0.7, 2.2, 28.0, 118.0, 15.0)] == [0.8, 4.0, 40.0, 200.0, 20.0]
+    for material in list(materials().values())[::7]:
+        sheet.show_graph(material_graph(material))
+        assert "#0072b2" in colours(sheet, 1)
+    assert [nice(v) for v in (0.7, 2.2, 28.0, 118.0, 15.0)] == [0.8, 4.0, 40.0, 200.0, 20.0]
 
 
 def test_tables_show_lines_and_keep_the_selected_one(qtbot: QtBot) -> None:

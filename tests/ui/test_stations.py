@@ -83,8 +83,8 @@ def test_a_typed_zero_and_the_block_by_its_size(demo: Person) -> None:
 def test_a_tool_is_drawn_with_its_dimensions(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
     station = demo.window.stations["Setup"]
-    station.show_page(1)  # type: ignore[attr-defined]
-    page = station.tools  # type: ignore[attr-defined]
+    station.show_page("Tools")  # type: ignore[attr-defined]
+    page = station.page("Tools")  # type: ignore[attr-defined]
     demo.settle()
     page.table.setCurrentCell(4, 0)
     demo.settle()
@@ -184,7 +184,9 @@ def test_the_job_menu_offers_files_and_steps(demo: Person, tmp_path: Path, monke
     words = [a.text() for a in menu.actions()]
     assert any(w.startswith("Save G-code") for w in words)
     assert any(w.startswith("mine") for w in words)
-    assert any(w.startswith("Gather steps by tool") for w in words)
+    assert {"Steps", "View", "Check"} <= set(words)
+    steps = next(a.menu() for a in menu.actions() if a.text() == "Steps")
+    assert any(a.text().startswith("Gather steps by tool") for a in steps.actions())
     menu.close()
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "mine.bastler"), ""))
     demo.control(Qt.Key.Key_O)
@@ -240,3 +242,29 @@ def test_pictures_in_the_readme_exist_and_are_linked() -> None:
         assert f"docs/screenshots/{name}" in readme
     for word in readme.split("docs/screenshots/")[1:]:
         assert word.split(")")[0] in pictures
+
+
+def test_two_moments_are_compared(demo: Person) -> None:
+    demo.checked()
+    demo.window.show_station("Check")
+    station, session = demo.window.stations["Check"], demo.window.session
+    demo.until(lambda: station.solid._stock is not None)
+    session.set_time(200.0)
+    demo.until(lambda: not demo.window.checker._stock_busy)
+    demo.window.actions_by_id["check.hold"].trigger()
+    assert station.hold_button.isChecked()
+    session.set_time(session.checked.ends()[-1])
+    demo.until(lambda: not demo.window.checker._stock_busy)
+    gone = (session.checked.gone(1e9) - session.checked.gone(200.0)) / 1000
+    assert station.since.text().startswith("Since 3:20:")
+    assert f"{gone:.1f} cm³" in station.since.text()
+    session.set_time(100.0)
+    assert station.since.text().startswith("Before 3:20: 1:40 min")
+    demo.window.ribbon.repaint()
+    demo.window.actions_by_id["check.hold"].trigger()
+    assert session.held is None
+    assert station.since.isHidden()
+    demo.window.actions_by_id["check.hold"].trigger()
+    session.type_value("left", "depth", "11")
+    demo.checked()
+    assert session.held is None, "another check has other moments"

@@ -292,3 +292,68 @@ def test_it_is_usable_small_and_scaled(demo: Person) -> None:
     fonts = {w.font().pointSizeF() for w in QApplication.allWidgets() if w.isVisible()}
     assert min(f for f in fonts if f > 0) >= 11
     QTest.qWait(1)
+
+
+def test_a_second_setup_by_keyboard(demo: Person) -> None:
+    demo.checked()
+    window, session = demo.window, demo.window.session
+    one = float(session.checked.volume_after)
+    window.actions_by_id["setup.add"].trigger()
+    demo.settle()
+    assert window.station == "Setup"
+    assert "Setup 2 of 2" in window.about.text()
+    assert session.steps == ()
+    setup = window.stations["Setup"]
+    assert setup.form.rows["stock_kind"].editor.combo.currentData() == "before"
+    setup.form.focus_field("turned_over")
+    demo.key(Qt.Key.Key_Right)
+    assert session.setup.values["turned_over"] == "x"
+    setup.sheet.repaint()
+    session.add_step("pocket")
+    for key, text in {
+        "centre_x": "100",
+        "centre_y": "60",
+        "length": "60",
+        "width": "30",
+        "corner": "6",
+        "depth": "4",
+    }.items():
+        session.type_value(session.selected, key, text)
+    demo.checked()
+    assert session.checked.volume_before == pytest.approx(one, rel=1e-3)
+    assert [f.text for f in session.checked.findings] == []
+    demo.steps.sheet.repaint()
+    demo.window.show_station("Steps")
+    demo.key(Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert session.at == 0
+    assert len(session.steps) == 7
+    demo.checked()
+    demo.key(Qt.Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    assert session.at == 1
+    demo.checked()
+    window.actions_by_id["setup.delete"].trigger()
+    assert (session.at, len(session.job.setups)) == (0, 1)
+    window.actions_by_id["setup.delete"].trigger()
+    assert len(session.job.setups) == 1
+    session.delete_setup()
+    assert "one setup at least" in window.status.text()
+    demo.control(Qt.Key.Key_Z)
+    assert len(session.job.setups) == 2
+    window._setups_menu()
+
+
+def test_word_of_an_old_check_does_not_end_the_new_one(demo: Person) -> None:
+    """A check that gave way to a newer one tells so late; the newer one still runs."""
+    demo.checked()
+    checker, session = demo.window.checker, demo.window.session
+    session.type_value("left", "depth", "9")
+    demo.until(lambda: not checker._timer.isActive())
+    assert session.checking is not None
+    checker._answer(("cancelled", checker._number - 1))
+    checker._answer(("cancelled", -1))
+    assert session.checking is not None
+    demo.checked()
+    assert session.checked.heights.min() < -8.9
+    session.type_value("left", "depth", "8")
+    checker.cancel()
+    assert session.checking is None, "one that had not begun is over at once"

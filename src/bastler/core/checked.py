@@ -22,11 +22,17 @@ DEVIATIONS: tuple[tuple[str, float], ...] = (
 """Words and upper ends (mm) of the classes of a stock's deviation from the finished shape, from low to high."""
 
 
+def deviation(heights: NDArray[np.float32], target: NDArray[np.float32]) -> NDArray[np.int32]:
+    """Class of each cell against the finished shape, an index into :data:`DEVIATIONS`."""
+    edges = np.array([d[1] for d in DEVIATIONS[:-1]])
+    return np.asarray(np.searchsorted(edges, heights - target, side="left"), np.int32)
+
+
 @dataclass(frozen=True)
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
     ``heights`` and ``cut_by`` as in :class:`HeightField`; ``target`` the finished shape on the same cells;
-    ``removed`` mm³ per move."""
+    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes."""
 
     program: Program
     motion: Motion
@@ -43,6 +49,7 @@ class Checked:
     cut_by: NDArray[np.int32]
     target: NDArray[np.float32]
     removed: NDArray[np.float64]
+    power: NDArray[np.float32]
     volume_before: float
     volume_after: float
     seconds: float
@@ -58,8 +65,31 @@ class Checked:
 
     def deviation(self, heights: NDArray[np.float32]) -> NDArray[np.int32]:
         """Class of each cell of a stock against the finished shape, an index into :data:`DEVIATIONS`."""
-        off = heights - self.target
-        return np.asarray(np.searchsorted(np.array([d[1] for d in DEVIATIONS[:-1]]), off, side="left"), np.int32)
+        return deviation(heights, self.target)
+
+    def gone(self, seconds: float) -> float:
+        """Metal removed by a moment, mm³."""
+        ends = self.ends()
+        return float(
+            np.interp(seconds, np.concatenate([[0.0], ends]), np.concatenate([[0.0], np.cumsum(self.removed)]))
+        )
+
+    def over_time(self, count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """In ``count`` equal stretches of time: the highest mean power of a move in it, and the metal gone by its end, mm³."""
+        ends = self.ends()
+        total = float(ends[-1]) if len(ends) else 0.0
+        power, gone = np.zeros(count), np.zeros(count)
+        if total <= 0:
+            return power, gone
+        edges = total * np.arange(1, count + 1) / count
+        gone = np.interp(edges, np.concatenate([[0.0], ends]), np.concatenate([[0.0], np.cumsum(self.removed)]))
+        first = np.minimum((count * (ends - self.times) / total).astype(int), count - 1)
+        last = np.minimum((count * ends / total).astype(int), count - 1)
+        np.maximum.at(power, first, self.power)
+        np.maximum.at(power, last, self.power)
+        for i in np.flatnonzero(last > first + 1):
+            power[first[i] + 1 : last[i]] = np.maximum(power[first[i] + 1 : last[i]], self.power[i])
+        return power, gone
 
     def spans(self) -> list[tuple[int, float, float]]:
         """Stretches of time of one step: ``(step index or -1, from, to)`` in seconds."""

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-import tomllib
-
-from bastler.core.data import DATA
+from bastler.core.data import DATA, table
 from bastler.core.job.document import Job, ToolRecord
 from bastler.core.job.store import parse
 
 DEMO = "pressure-plate.bastler"
+TRAY = "drain-tray-insert.bastler"
 
 
-def demo_job() -> Job:
-    """The pressure plate of the bench-top cider press."""
-    return parse((DATA / DEMO).read_bytes(), DEMO)
+def demo_job(name: str = DEMO) -> Job:
+    """The pressure plate of the bench-top cider press, or another of its parts."""
+    return parse((DATA / name).read_bytes(), name)
 
 
 def new_job() -> Job:
     """An empty job with the sample tools."""
-    text = (DATA / "tools.toml").read_text("utf-8")
-    return Job(tools=tuple(ToolRecord(**row) for row in tomllib.loads(text)["tool"]))
+    return Job(tools=tuple(ToolRecord(**row) for row in table(DATA / "tools.toml")["tool"]))

@@ -27,9 +27,11 @@ from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import Program, post
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
+from bastler.core.verify.before import laid
 from bastler.core.verify.grid import Grid, heights_of
-from bastler.core.verify.heightfield import Cuts, HeightField
+from bastler.core.verify.heightfield import Cuts, HeightField, Heights
 from bastler.core.verify.judge import Judge
+from bastler.core.verify.load import power_shares
 from bastler.core.verify.timing import move_times
 
 CHUNK = 1500
@@ -48,6 +50,7 @@ class Engine:
     def __init__(self) -> None:
         self._stock: HeightField | None = None
         self._motion: Motion | None = None
+        self._before: tuple[object, HeightField] | None = None
         self._snapshots: dict[int, NDArray[np.float32]] = {}
         self._owners: dict[int, NDArray[np.int32]] = {}
 
@@ -72,6 +75,23 @@ class Engine:
         read = interpret(data, control, request.name or program.name, reading, _beside(request.folder))
         return self._verify(p, program, read, request, progress, cancelled, began)
 
+    def _left_before(
+        self, p: Plan, request: Request, cancelled: Callable[[], bool]
+    ) -> Callable[[Grid], tuple[Heights, Heights]] | None:
+        """The stock as the setup before leaves it; that one is checked for it, once as long as it stays the same."""
+        lying = p.frame.lying
+        if lying is None:
+            return None
+        job = request.job.changed(setups=request.job.setups[: request.setup], name="")
+        key = (job, request.cell)
+        if self._before is None or self._before[0] != key:
+            engine = Engine()
+            engine.check(Request(job, request.setup - 1, cell=request.cell), cancelled=cancelled)
+            assert engine._stock is not None
+            self._before = (key, engine._stock)
+        old = self._before[1]
+        return lambda grid: laid(old, lying, p.frame.block, grid)
+
     def _program(self, p: Plan, request: Request) -> Program:
         if request.text is None:
             return post(p, dialects()[request.dialect or p.frame.machine.dialect])
@@ -87,13 +107,14 @@ class Engine:
         self, p: Plan, program: Program, read: Interpreted, request: Request, progress: Callable[[float], None],
         cancelled: Callable[[], bool], began: float,
     ) -> Checked:  # fmt: skip
+        start = self._left_before(p, request, cancelled)
         motion = read.motion
         owner = np.full(read.lines + 2, -1, np.int32)
         mapped = program.step_of_line[: read.lines]
         owner[1 : len(mapped) + 1] = mapped
         step_of_move = owner[motion.line]
         judge = Judge(p, motion, step_of_move)
-        stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces)
+        stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         self._snapshots, self._owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         self._motion, self._stock = motion, stock
         before = stock.volume()
@@ -114,7 +135,7 @@ class Engine:
         judge.machine()
         judge.shape(stock)
         judge.advice()
-        wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted_only)
+        wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)
         target = heights_of(stock.grid, stock.block, wanted, stock.blank)
         if not len(motion):
             judge.findings.append(
@@ -127,10 +148,12 @@ class Engine:
             structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
         )
         progress(1.0)
+        times = move_times(motion, p.frame.machine)
+        power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
         return Checked(
-            program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
+            program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
-            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, before, stock.volume(),
+            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, stock.volume(),
             time.perf_counter() - began,
         )  # fmt: skip
 
@@ -208,6 +231,6 @@ def check_text_only(text: bytes, name: str) -> dict[str, Any]:
     checked = Checked(
         Program("", (), name), motion, read.lines, read.units, move_times(motion, p.frame.machine),
         np.full(len(motion), -1, np.int32), (), (), {}, (*read.findings, note), flat, np.zeros((1, 1), np.float32),
-        np.zeros((1, 1), np.int32), np.zeros((1, 1), np.float32), none, 0.0, 0.0, 0.0,
+        np.zeros((1, 1), np.int32), np.zeros((1, 1), np.float32), none, none.astype(np.float32), 0.0, 0.0, 0.0,
     )  # fmt: skip
     return checked.report()

@@ -27,7 +27,7 @@ from bastler.core.quantities import (
     unit_word,
 )
 
-Group = Literal["Place", "Size", "Cut", "Entry", "Parts"]
+Group = Literal["Place", "Size", "Cut", "Entry", "Parts", "Output"]
 
 
 class Unanswered(Exception):
@@ -182,6 +182,12 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
             return find_thread(text)
         case Kind.PATTERN:
             return _find_pattern(one, text, work)
+        case Kind.CONTOUR:
+            return _find_contours(one, text, work)[0]
+        case Kind.CONTOURS:
+            return _find_contours(one, text, work)
+        case Kind.STEPS:
+            return _find_steps(text, work)
         case _:
             value = evaluate(text, one.kind, units)
     if one.kind is Kind.COUNT:
@@ -222,6 +228,10 @@ def typed_text(one: Field, value: Any, units: Units) -> str:
             return str(value.name)
         case Kind.PATTERN if not isinstance(value, str):
             return str(value.id)
+        case Kind.CONTOUR:
+            return str(value.id)
+        case Kind.STEPS | Kind.CONTOURS:
+            return ", ".join(str(s.id) for s in value)
         case _:
             return value if isinstance(value, str) else number(float(value))
 
@@ -234,6 +244,30 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
     if named is None:
         raise Unusable("The pattern that these holes lay on is gone. Choose another.")
     return named
+
+
+def _find_contours(one: Field, text: str, work: Any) -> tuple[Any, ...]:
+    """Contours of the job by their ids; one that isn't finished says what it lacks."""
+    found = []
+    for key in (i.strip() for i in text.split(",") if i.strip()):
+        contour = work.contours.get(key) if work is not None else None
+        if contour is None:
+            raise Unusable(f"{one.label}: a contour is gone. Choose another.")
+        if contour.path is None:
+            raise Unusable(f"Contour “{contour.name}”: {contour.lacks}")
+        found.append(contour)
+    if not found:
+        raise Unusable(f"{one.label} is not chosen.")
+    return tuple(found)
+
+
+def _find_steps(text: str, work: Any) -> tuple[Any, ...]:
+    """Steps before this one, by their ids."""
+    known = {s.id: s for s in work.earlier} if work is not None else {}
+    wanted = [i.strip() for i in text.split(",") if i.strip()]
+    if any(i not in known for i in wanted):
+        raise Unusable("A step that this one repeats is gone, or comes after it. Choose again.")
+    return tuple(s for s in known.values() if s.id in wanted)
 
 
 def _find_tool(text: str, work: Any) -> Any:

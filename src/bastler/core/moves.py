@@ -20,6 +20,10 @@ class Rapid(Struct, frozen=True):
     z: float | None = None
 
 
+class Retract(Struct, frozen=True):
+    """Up to the machine's top."""
+
+
 class Feed(Struct, frozen=True):
     """A straight cut."""
 
@@ -141,7 +145,7 @@ class Tap(Holes, frozen=True, kw_only=True):
     rigid: bool = True
 
 
-Move = Rapid | Feed | Turn | Compensate | Dwell | Spindle | Pause | Note | OwnText | Drill | Bore | Tap
+Move = Rapid | Retract | Feed | Turn | Compensate | Dwell | Spindle | Pause | Note | OwnText | Drill | Bore | Tap
 
 
 def follow(path: Path, feed: float, z: float | None = None) -> list[Move]:

@@ -10,6 +10,7 @@ the job's units exist only here, on the way in and on the way out.
 from __future__ import annotations
 
 import math
+import operator
 import re
 from enum import Enum
 from functools import cache
@@ -43,6 +44,9 @@ class Kind(Enum):
     TOOL = "tool"
     THREAD = "thread"
     PATTERN = "pattern"
+    CONTOUR = "contour"
+    CONTOURS = "contours"
+    STEPS = "steps"
     LINES = "lines"
     TEXT = "text"
     POINTS = "points"
@@ -104,6 +108,9 @@ _FUNCTIONS = {
 }
 _SUFFIX = re.compile(r"(?<=[\d.)])\s*(in|mm)\b")
 _PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
+_TWO = re.compile(r"(\d+\.?\d*|\.\d+)\s*([-+*/])\s*(\d+\.?\d*|\.\d+)\Z")
+"""One operation on two numbers, which is most of what is typed: worked out without loading the evaluator."""
+_OPERATIONS = {"+": operator.add, "-": operator.sub, "*": operator.mul, "/": operator.truediv}
 _SEVERAL = re.compile(r"[;=#\n]")
 _DECIMAL_COMMA = re.compile(r"\d,\d")
 
@@ -132,6 +139,9 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     typed = text.strip()
     if _PLAIN.match(typed) and len(typed) < 16:
         return _bounded(float(typed) * scale(kind, units), typed)
+    simple = _TWO.match(typed)
+    if simple and len(typed) < 32 and not (simple[2] == "/" and float(simple[3]) == 0):
+        return _bounded(_OPERATIONS[simple[2]](float(simple[1]), float(simple[3])) * scale(kind, units), typed)
     if len(typed) > LONGEST_EXPRESSION:
         raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
     if _DECIMAL_COMMA.search(typed) and not re.search(r"(min|max)\s*\(", typed):

@@ -54,7 +54,7 @@ def serve(connection: Connection) -> None:
                 _, number, move, share = message
                 connection.send(("stock", number, *engine.stock_at(move, share)))
             elif message[0] == "cancel":
-                connection.send(("cancelled", -1))
+                connection.send(("cancelled", message[1]))
         except Unusable as error:
             connection.send(("refused", str(error)))
         except (EOFError, ConnectionError):

@@ -47,12 +47,17 @@ class Checker(QObject):
         data = text.encode() if text is not None else None
         self._stock_busy, self._stock_wanted = False, None
         self.session.checking = 0.0
-        self.worker.send("check", self._number, Request(self.session.job, 0, data, "Own text" if data else ""))
+        self.worker.send(
+            "check", self._number, Request(self.session.job, self.session.at, data, "Own text" if data else "")
+        )
 
     def cancel(self) -> None:
-        """Stop the check that runs."""
-        self._timer.stop()
-        self.worker.send("cancel")
+        """Stop the check that runs, or that was about to."""
+        if self._timer.isActive():
+            self._timer.stop()
+            self.session.checking = None
+            self.progress.emit(1.0)
+        self.worker.send("cancel", self._number)
 
     def want_stock(self, move: int, share: float) -> None:
         """Ask for the stock at a moment; only the latest wish is answered."""
@@ -76,8 +81,8 @@ class Checker(QObject):
                 self.session.checking = None
                 self.session.checked = checked
                 self.session.checked_changed.emit()
-            case ("cancelled", _):
-                if not self._timer.isActive():
+            case ("cancelled", number):
+                if number == self._number and not self._timer.isActive():
                     self.session.checking = None
                     self.progress.emit(1.0)
             case ("stock", number, heights, cut_by):
@@ -100,4 +105,5 @@ class Checker(QObject):
     def close(self) -> None:
         """End the process."""
         self._timer.stop()
+        self.blockSignals(True)
         self.worker.close()

@@ -6,13 +6,10 @@ saved or given up.
 
 from __future__ import annotations
 
-import difflib
-import shutil
 import sys
-import tempfile
 from pathlib import Path
 
-from PyQt6.QtCore import QProcess, QSettings
+from PyQt6.QtCore import QProcess, QSettings, QTemporaryDir
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox, QWidget
 
@@ -30,6 +27,7 @@ class FileDesk(QMainWindow):
     """The part of the window that deals with files; the window itself builds what is seen."""
 
     session: Session
+    _paper: QProcess | None = None
 
     def _open(self, job: Job, path: Path | None) -> None:
         raise NotImplementedError
@@ -128,7 +126,7 @@ class FileDesk(QMainWindow):
         if s.hand_text is None:
             from bastler.core.planning.planner import plan
 
-            obstacle = plan(s.job).first_obstacle()
+            obstacle = plan(s.job, s.at).first_obstacle()
             if obstacle:
                 self._tell(f"There is no complete program yet. {obstacle}")
                 return
@@ -146,7 +144,7 @@ class FileDesk(QMainWindow):
             )  # fmt: skip
             if answer != buttons.Save:
                 return
-        start = str(Path(self._folder()) / (s.job.name.lower().replace(" ", "-") + ".nc"))
+        start = str(Path(self._folder()) / f"{self._file_stem()}.nc")
         name, _ = QFileDialog.getSaveFileName(self, "Save the G-code", start, "G-code (*.nc *.txt)")
         if name:
             try:
@@ -157,6 +155,12 @@ class FileDesk(QMainWindow):
             self._settings().setValue("output", name)
             self._settings().setValue("folder", str(Path(name).parent))
             self.say(f"G-code saved as {name}.")
+
+    def _file_stem(self) -> str:
+        """A file name from the job's, with the number of the setup where there are several."""
+        s = self.session
+        several = f"-{s.at + 1}" if len(s.job.setups) > 1 else ""
+        return s.job.name.lower().replace(" ", "-") + several
 
     def copy_code(self) -> None:
         """The G-code of the last check into the clipboard."""
@@ -171,7 +175,9 @@ class FileDesk(QMainWindow):
         if self.session.checked is None or not path.is_file():
             return None
         old = path.read_text("utf-8", "replace").splitlines()
-        return list(difflib.unified_diff(old, self.session.checked.program.lines, "saved", "now", lineterm="", n=1))
+        from difflib import unified_diff
+
+        return list(unified_diff(old, self.session.checked.program.lines, "saved", "now", lineterm="", n=1))
 
     def compare_code(self) -> None:
         """Show what changed since the G-code was saved."""
@@ -195,23 +201,35 @@ class FileDesk(QMainWindow):
         if obstacle:
             self._tell(f"The setup sheet needs a complete job. {obstacle}")
             return
-        start = str(Path(self._folder()) / (self.session.job.name.lower().replace(" ", "-") + "-setup.pdf"))
+        start = str(Path(self._folder()) / f"{self._file_stem()}-setup.pdf")
         name, _ = QFileDialog.getSaveFileName(
             self, "Save the setup sheet", start, "PDF (*.pdf);;Page for a browser (*.html)"
         )
         if not name:
             return
-        work = Path(tempfile.mkdtemp(prefix="bastler-"))
-        source = work / f"job{SUFFIX}"
+        work = QTemporaryDir()
+        source = Path(work.filePath(f"job{SUFFIX}"))
         source.write_bytes(dump(self.session.job))
-        process = QProcess(self)
+        process = self._paper = QProcess(self)
         process.finished.connect(lambda code, _: self._paper_done(name, code, process, work))
-        self.say("The setup sheet is being made …")
+        self.say("The setup sheet is being made … (Ctrl+. cancels)")
         option = "--html" if name.endswith(".html") else "--pdf"
-        process.start(sys.executable, ["-m", "bastler", "export", str(source), option, name])
+        process.start(
+            sys.executable, ["-m", "bastler", "export", str(source), option, name, "--setup", str(self.session.at + 1)]
+        )
 
-    def _paper_done(self, name: str, code: int, process: QProcess, work: Path) -> None:
-        shutil.rmtree(work, ignore_errors=True)
+    def cancel_paper(self) -> None:
+        """Stop the setup sheet that is being made."""
+        if self._paper is not None:
+            self._paper.kill()
+
+    def _paper_done(self, name: str, code: int, process: QProcess, work: QTemporaryDir) -> None:
+        work.remove()
+        self._paper = None
+        if process.exitStatus() == QProcess.ExitStatus.CrashExit:
+            self.say("The setup sheet was cancelled.")
+            process.deleteLater()
+            return
         trouble = process.readAllStandardError().data().decode("utf-8", "replace").strip().splitlines()
         told = [line for line in trouble if line.startswith("bastler:")]
         self.say(
@@ -233,6 +251,17 @@ class FileDesk(QMainWindow):
                 self.say(f"Picture saved as {name}.")
             except Unusable as error:
                 self._tell(str(error))
+
+    def print_picture(self, picture: QWidget) -> None:
+        """Print a drawing or the solid view."""
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+
+        from bastler.ui.paper import print_sheet
+
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        if QPrintDialog(printer, self).exec() == QPrintDialog.DialogCode.Accepted:
+            print_sheet(picture, printer)
+            self.say("The picture is on its way to the printer.")
 
     def change_units(self) -> None:
         """Ask what the numbers should do, then change the job's units."""

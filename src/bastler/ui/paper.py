@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import base64
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSize, QUrl
-from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QImage, QPagedPaintDevice, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QWidget
 
@@ -26,6 +27,9 @@ from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.session import Session
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, HUES
+
+if TYPE_CHECKING:
+    from PyQt6.QtPrintSupport import QPrinter
 
 SETUP_PX, TOOL_PX, PART_PX = QSize(1000, 560), QSize(260, 420), QSize(1400, 760)
 PAPER = "#FFFFFF"
@@ -146,22 +150,30 @@ def _grab_now(widget: QWidget) -> QImage:
     return widget.grab().toImage()
 
 
+def print_sheet(widget: QWidget, printer: QPrinter) -> None:
+    """A drawing of the window on paper, as large as the page."""
+    scale = _fill_page(widget, printer)
+    painter = QPainter(printer)
+    painter.scale(scale, scale)
+    widget.render(painter, flags=QWidget.RenderFlag.DrawChildren)
+    painter.end()
+
+
+def _fill_page(widget: QWidget, device: QPagedPaintDevice) -> float:
+    """An A4 page across; by how much the widget grows to fill it."""
+    size, margins = QPageSize(QPageSize.PageSizeId.A4), QMarginsF(10, 10, 10, 10)
+    device.setPageLayout(QPageLayout(size, QPageLayout.Orientation.Landscape, margins, QPageLayout.Unit.Millimeter))
+    return min(device.width() / widget.width(), device.height() / widget.height())
+
+
 def _vector(widget: QWidget, ending: str) -> QByteArray:
     data = QByteArray()
     buffer = QBuffer(data)
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     device: QPdfWriter | QSvgGenerator
     if ending == ".pdf":
-        device = pdf = QPdfWriter(buffer)
-        pdf.setPageLayout(
-            QPageLayout(
-                QPageSize(QPageSize.PageSizeId.A4),
-                QPageLayout.Orientation.Landscape,
-                QMarginsF(10, 10, 10, 10),
-                QPageLayout.Unit.Millimeter,
-            )
-        )
-        scale = min(device.width() / widget.width(), device.height() / widget.height())
+        device = QPdfWriter(buffer)
+        scale = _fill_page(widget, device)
     else:
         device = svg = QSvgGenerator()
         svg.setOutputDevice(buffer)

@@ -82,27 +82,26 @@ class _Photographer:
         s.select("bolts")
         self.shoot("steps-night")
         w.switch_theme()
-        w.stations["Steps"].show_view("Both")  # type: ignore[attr-defined]
-        s.select("right")
-        self.settled()
-        self.shoot("steps-both")
-        w.stations["Steps"].show_view("Sheet")  # type: ignore[attr-defined]
         s.select("dowels")
         w.stations["Steps"].form.focus_field("diameter")  # type: ignore[attr-defined]
         self.shoot("recipe")
+        self._which_tool()
+        self._repeat()
         self._asked_question()
         self._finding()
         w.show_station("Setup")
         self.settled()
         self.shoot("setup")
-        w.stations["Setup"].show_page(1)  # type: ignore[attr-defined]
-        w.stations["Setup"].tools.table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
+        w.stations["Setup"].show_page("Tools")  # type: ignore[attr-defined]
+        w.stations["Setup"].page("Tools").table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
         self.shoot("tools")
-        w.stations["Setup"].show_page(3)  # type: ignore[attr-defined]
-        self.shoot("machine")
-        w.stations["Setup"].show_page(2)  # type: ignore[attr-defined]
-        w.stations["Setup"].patterns.table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
-        w.stations["Setup"].patterns.form.focus_field("circle_diameter")  # type: ignore[attr-defined]
+        w.stations["Setup"].show_page("Magazine")  # type: ignore[attr-defined]
+        self.shoot("magazine")
+        w.stations["Setup"].show_page("Material")  # type: ignore[attr-defined]
+        self.shoot("material")
+        w.stations["Setup"].show_page("Patterns")  # type: ignore[attr-defined]
+        w.stations["Setup"].page("Patterns").table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
+        w.stations["Setup"].page("Patterns").form.focus_field("circle_diameter")  # type: ignore[attr-defined]
         self.shoot("patterns")
         w.show_station("Check")
         s.set_time(w.ribbon.total * 0.58)
@@ -114,19 +113,111 @@ class _Photographer:
         self.settled()
         self.shoot("check-deviation")
         w.solid.compare.click()
-        s.set_time(w.ribbon.total)
-        w.solid.section.setCurrentIndex(2)
-        self.settled()
-        self.shoot("check-section")
-        w.solid.section.setCurrentIndex(0)
         w.show_station("Code")
         self.until(lambda: True)
         s.select("left")
         w.stations["Code"].go_to_line(70)  # type: ignore[attr-defined]
         self.shoot("code")
+        self._contours()
+        self._second_setup()
         w.session.saved_job = w.session.job
         w.close()
         return self.names
+
+    def _which_tool(self) -> None:
+        """The tools for a pocket whose corners are too small for the first of them."""
+        w, s = self.window, self.window.session
+        station = w.stations["Steps"]
+        s.select("left")
+        s.type_value("left", "corner", "5.5")
+        station.offer_tools("tool")  # type: ignore[attr-defined]
+        self.shoot("which-tool")
+        station._close_chooser()  # type: ignore[attr-defined]
+        s.undo()
+
+    def _repeat(self) -> None:
+        """A small pocket six times on a circle, and a distance taken between two of them."""
+        w, s = self.window, self.window.session
+        station, job = w.stations["Steps"], s.job
+        s.select("right")
+        s.delete_step()
+        small = {
+            "centre_x": "183",
+            "centre_y": "60",
+            "length": "14",
+            "width": "10",
+            "corner": "4",
+            "depth": "4",
+            "tool": "3",
+        }
+        s.edit_step("left", values=small)
+        s.select("left")
+        s.repeat_step()
+        circle = {
+            "pattern": "circle",
+            "centre_x": "156",
+            "centre_y": "60",
+            "circle_diameter": "54",
+            "count": "6",
+            "start_angle": "0",
+        }
+        for key, text in circle.items():
+            s.type_value(str(s.selected), key, text)
+        sheet = station.sheet  # type: ignore[attr-defined]
+        station.measure(True)  # type: ignore[attr-defined]
+        sheet.measure.here = (183.0, 60.0)
+        sheet.measure.take()
+        sheet.measure.here = (129.0, 60.0)
+        sheet.measure.take()
+        sheet._measured()
+        self.checked()
+        self.shoot("repeat")
+        station.measure(False)  # type: ignore[attr-defined]
+        s.edit(job)
+        self.checked()
+
+    def _contours(self) -> None:
+        """The drain tray: a pocket with islands, a contour with two answers, and one that lacks a fact."""
+        from bastler.core.demo import TRAY, demo_job
+
+        w, s = self.window, self.window.session
+        station, job = w.stations["Steps"], s.job
+        tray = demo_job(TRAY)
+        s.edit(tray)
+        w.show_station("Steps")
+        self.checked()
+        s.select("basin")
+        station.show_paths(True)  # type: ignore[attr-defined]
+        self.shoot("contour-pocket")
+        station.show_paths(False)  # type: ignore[attr-defined]
+        rim = tray.contours[0]
+        s.select("rim")
+        s.edit(tray.changed(contours=(rim.changed(values={"closed": "yes"}), *tray.contours[1:])))
+        station.desk.edit(rim.id)  # type: ignore[attr-defined]
+        station.desk.panel.select(0)  # type: ignore[attr-defined]
+        self.shoot("contour-answers")
+        elements = tuple(e.changed(facts={}) if i == 1 else e for i, e in enumerate(rim.elements))
+        s.edit(tray.changed(contours=(rim.changed(elements=elements), *tray.contours[1:])))
+        station.desk.panel.select(1)  # type: ignore[attr-defined]
+        self.shoot("contour-open")
+        station.desk.close()  # type: ignore[attr-defined]
+        s.edit(job)
+        self.checked()
+
+    def _second_setup(self) -> None:
+        """The plate turned over, with a recess for the spindle's end cut from its back."""
+        w, s = self.window, self.window.session
+        s.add_setup()
+        s.type_setup("turned_over", "y")
+        s.add_step("round")
+        recess = {"points": "100, 60", "diameter": "52", "depth": "6", "tool": "2"}
+        for key, text in recess.items():
+            s.type_value(str(s.selected), key, text)
+        self.checked()
+        w.show_station("Check")
+        s.set_time(w.ribbon.total)
+        self.settled()
+        self.shoot("second-setup")
 
     def _asked_question(self) -> None:
         """A new pocket whose length nobody has given."""

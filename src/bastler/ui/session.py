@@ -10,14 +10,20 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.core.cycles import cycles
 from bastler.core.job import store
 from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord, new_id
+from bastler.core.planning.contours import read_contours
 from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
 from bastler.ui import recovery
+
+PAUSE_MS = 150
+CARRIED_OVER = ("held_in", "jaws_along", "jaw_height", "jaw_width", "bed_height", "clearance")
+"""Answers of a setup that the next one starts with."""
 
 
 class Session(QObject):
@@ -38,20 +44,30 @@ class Session(QObject):
         self._future: list[Job] = []
         self._merge: str | None = None
         self.job = job
+        self.at = 0
         self.plan: Plan = plan(job, moves=False)
         self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
         self.checked: Any = None
         self.checking: float | None = None
         self.hand_text: str | None = None
         self.time = 0.0
+        self.held: float | None = None
         self.recovery = recovery.Slot()
+        self._pause = QTimer(self)
+        self._pause.setSingleShot(True)
+        self._pause.setInterval(PAUSE_MS)
+        self._pause.timeout.connect(self._catch_up)
 
     # reading
 
     @property
     def setup(self) -> Setup:
         """The setup in view."""
-        return self.job.setups[0]
+        return self.job.setups[self.at]
+
+    def with_setup(self, setup: Setup, job: Job | None = None) -> Job:
+        """The job with the setup in view replaced."""
+        return (job or self.job).with_setup(setup, self.at)
 
     @property
     def steps(self) -> tuple[Step, ...]:
@@ -85,19 +101,43 @@ class Session(QObject):
         self._future.clear()
         self._take(job)
 
+    def edit_contours(self, job: Job, merge: str | None = None) -> None:
+        """Take a document in which only contours differ: they are solved at once, the steps on them follow when typing pauses."""
+        if merge is None:
+            self.edit(job)
+        elif job != self.job:
+            if merge != self._merge:
+                self._past.append((self.job, self.selected or ""))
+            self._merge = merge
+            self._future.clear()
+            self._keep(job)
+            self.plan = replace(self.plan, job=job, contours=read_contours(job.contours, job.units))
+            self.changed.emit()
+            self._pause.start()
+
+    def _catch_up(self) -> None:
+        """The steps follow the contours."""
+        self.plan = plan(self.job, self.at, moves=False)
+        self.changed.emit()
+
     def end_merge(self) -> None:
         """The next edit is an undo step of its own."""
         self._merge = None
 
-    def _take(self, job: Job) -> None:
+    def _keep(self, job: Job) -> None:
         self.job = job
-        self.plan = plan(job, moves=False)
-        if self.index_of(self.selected) < 0:
-            self.selected = self.steps[0].id if self.steps else None
-            self.selection_changed.emit()
         trouble = self.recovery.write(job, self.path)
         if trouble:
             self.message.emit(trouble)
+
+    def _take(self, job: Job) -> None:
+        self._pause.stop()
+        self._keep(job)
+        self.at = min(self.at, len(job.setups) - 1)
+        self.plan = plan(job, self.at, moves=False)
+        if self.index_of(self.selected) < 0:
+            self.selected = self.steps[0].id if self.steps else None
+            self.selection_changed.emit()
         self.changed.emit()
 
     def replan(self) -> None:
@@ -142,11 +182,16 @@ class Session(QObject):
         self.time = seconds
         self.time_changed.emit(seconds)
 
+    def hold(self, seconds: float | None) -> None:
+        """Compare every moment shown with this one; ``None`` ends it."""
+        self.held = seconds
+        self.time_changed.emit(self.time)
+
     # steps
 
     def edit_steps(self, steps: tuple[Step, ...], merge: str | None = None) -> None:
         """Replace the list of steps."""
-        self.edit(self.job.with_setup(self.setup.changed(steps=steps)), merge)
+        self.edit(self.with_setup(self.setup.changed(steps=steps)), merge)
 
     def edit_step(self, step_id: str, merge: str | None = None, **changes: Any) -> None:
         """Change entries of one step."""
@@ -173,14 +218,32 @@ class Session(QObject):
             self.edit_steps((*self.steps[: i + 1], copy, *self.steps[i + 1 :]))
             self.select(copy.id)
 
+    def repeat_step(self) -> None:
+        """A repetition of the selected step behind it, which asks where."""
+        source = self.selected
+        if self.index_of(source) >= 0 and source is not None:
+            self.add_step("repeat")
+            if self.selected is not None:
+                self.edit_step(self.selected, values={"steps": source})
+
     def delete_step(self) -> None:
         """Remove the selected step; its neighbour becomes the selected one."""
         i = self.index_of(self.selected)
         if i >= 0:
             rest = (*self.steps[:i], *self.steps[i + 1 :])
+            self._tell_repetitions(self.steps[i].id)
             self.selected = rest[min(i, len(rest) - 1)].id if rest else None
             self.edit_steps(rest)
             self.selection_changed.emit()
+
+    def _tell_repetitions(self, step_id: str) -> None:
+        """Say which steps repeat one that goes."""
+        users = [s for s in self.plan.steps if step_id in s.step.values.get("steps", "").split(", ")]
+        if users:
+            names = ", ".join(f"step {s.number} ({s.full_name})" for s in users)
+            self.message.emit(
+                f"The step that went was repeated by {names}, which asks for another now. Undo brings it back."
+            )
 
     def move_step(self, by: int) -> None:
         """Move the selected step up (-1) or down (+1)."""
@@ -254,7 +317,9 @@ class Session(QObject):
         record = PatternRecord(name=step.name or f"pattern {len(self.job.patterns) + 1}", values=own)
         rest = {k: v for k, v in step.values.items() if k not in keys} | {"pattern": record.id}
         steps = tuple(s.changed(values=rest) if s.id == step.id else s for s in self.steps)
-        self.edit(self.job.changed(patterns=(*self.job.patterns, record)).with_setup(self.setup.changed(steps=steps)))
+        self.edit(
+            self.with_setup(self.setup.changed(steps=steps), self.job.changed(patterns=(*self.job.patterns, record)))
+        )
         return record
 
     def toggle_hole(self, number: int, pattern_id: str = "") -> None:
@@ -270,12 +335,63 @@ class Session(QObject):
         elif step is not None:
             self.edit_step(step.id, values=values)
 
+    # setups
+
+    def show_setup(self, index: int) -> None:
+        """Bring another setup into view."""
+        if index != self.at and 0 <= index < len(self.job.setups):
+            self.at = index
+            self._merge = None
+            self.checked, self.time, self.held, self.hand_text = None, 0.0, None, None
+            self.selected = self.steps[0].id if self.steps else None
+            self.plan = plan(self.job, self.at, moves=False)
+            self.checked_changed.emit()
+            self.changed.emit()
+            self.selection_changed.emit()
+
+    def add_setup(self) -> None:
+        """A further setup behind the one in view, on the same machine, with the stock as this one leaves it."""
+        values = {k: t for k, t in self.setup.values.items() if k in CARRIED_OVER}
+        new = self.setup.changed(steps=(), values={**values, "stock_kind": "before"})
+        at = self.at + 1
+        self.edit(self.job.changed(setups=(*self.job.setups[:at], new, *self.job.setups[at:])))
+        self.show_setup(at)
+
+    def delete_setup(self) -> None:
+        """Take the setup in view out; the last one stays."""
+        if len(self.job.setups) == 1:
+            self.message.emit("A job has one setup at least.")
+            return
+        at = self.at
+        rest = (*self.job.setups[:at], *self.job.setups[at + 1 :])
+        self.edit(self.job.changed(setups=rest))
+        self.at = -1
+        self.show_setup(max(at - 1, 0))
+
     # setup and tools
 
     def type_setup(self, key: str, text: str) -> None:
         """Type into a field of the setup."""
         values = with_value(self.setup.values, key, text)
-        self.edit(self.job.with_setup(self.setup.changed(values=values)), f"setup.{key}")
+        self.edit(self.with_setup(self.setup.changed(values=values)), f"setup.{key}")
+
+    def free_number(self) -> int:
+        """The lowest tool number that no line of the table has."""
+        taken = {t.number for t in self.job.tools}
+        return next(n for n in range(1, 10_000) if n not in taken)
+
+    def numbered(self, tool: ToolRecord) -> ToolRecord:
+        """A tool under its own number, or a free one if that is taken."""
+        taken = {t.number for t in self.job.tools}
+        return tool.changed(number=self.free_number()) if tool.number in taken else tool
+
+    def take_tool(self, tool: ToolRecord, key: str) -> None:
+        """Put a tool into the table and let the selected step use it at a field."""
+        record, step = self.numbered(tool), self.steps[self.index_of(self.selected)]
+        new = step.changed(values=with_value(step.values, key, str(record.number)))
+        steps = tuple(new if s.id == step.id else s for s in self.steps)
+        job = self.job.changed(tools=(*self.job.tools, record))
+        self.edit(self.with_setup(self.setup.changed(steps=steps), job))
 
     def edit_tools(self, tools: tuple[ToolRecord, ...], merge: str | None = None) -> None:
         """Replace the tool table."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import importlib
 import sys
 import threading
-from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -27,22 +26,23 @@ from bastler.core.job.document import Job
 from bastler.ui import recovery
 from bastler.ui.app import application
 from bastler.ui.checker import Checker
-from bastler.ui.commands import Command, make_actions
+from bastler.ui.commands import make_actions
 from bastler.ui.files import FileDesk
 from bastler.ui.session import Session
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
 from bastler.ui.widgets.ribbon import Ribbon
+from bastler.ui.windowcommands import STATIONS, commands_of
 
 if TYPE_CHECKING:
     from bastler.ui.widgets.overview import Overview
     from bastler.ui.widgets.solid import SolidPane
 
-STATIONS = ("Setup", "Steps", "Check", "Code")
 CARD_MENU = (
     "step.add",
     "step.copy",
+    "step.repeat",
     "step.switch",
     "step.up",
     "step.down",
@@ -104,7 +104,7 @@ class Window(FileDesk):
         self.setCentralWidget(body)
         for action in self.actions():
             self.removeAction(action)
-        self.commands = self._commands()
+        self.commands = commands_of(self)
         self.actions_by_id = make_actions(self.commands, self)
         self._overview: Overview | None = None
         cards = self._steps().cards
@@ -164,8 +164,11 @@ class Window(FileDesk):
         row = QHBoxLayout(right)
         row.setContentsMargins(0, 0, 0, 0)
         row.addStretch(1)
-        self.about = QLabel()
-        self.about.setProperty("role", "soft")
+        self.about = QPushButton()
+        self.about.setProperty("role", "quiet")
+        self.about.setAccessibleName("Setups")
+        self.about.setToolTip("The setup in view; click for others")
+        self.about.clicked.connect(self._setups_menu)
         row.addWidget(self.about)
         for word, tip, run in (("↶", "Undo", lambda: self.session.undo()), ("↷", "Redo", lambda: self.session.redo()),
                                ("◐", "Day or night", lambda: self.switch_theme())):  # fmt: skip
@@ -188,6 +191,9 @@ class Window(FileDesk):
             threading.Thread(target=importlib.import_module, args=("PyQt6.Qsci",), daemon=True).start()
             self._station("Setup")
             self._idle.start(PREPARE_MS)
+        elif "Check" not in self.stations:
+            self._station("Check")
+            self._idle.start(PREPARE_MS)
         elif "PyQt6.Qsci" in sys.modules:
             self._station("Code")
 
@@ -196,7 +202,7 @@ class Window(FileDesk):
         if word not in self.stations:
             widget: QWidget
             if word == "Steps":
-                widget = StepsStation(self.session, self.theme, lambda: self.solid)
+                widget = StepsStation(self.session, self.theme, lambda: self.solid, self.stack)
             elif word == "Setup":
                 from bastler.ui.stations.setup import SetupStation
 
@@ -236,6 +242,7 @@ class Window(FileDesk):
         widget = self._station(word)
         self.stack.setCurrentWidget(widget)
         self.station_buttons[word].setChecked(True)
+        self.ribbon.show_graph(word == "Check")
         widget.enter()  # type: ignore[attr-defined]
 
     @property
@@ -245,90 +252,51 @@ class Window(FileDesk):
 
     # commands
 
-    def _commands(self) -> list[Command]:
-        s = self.session
-
-        def has_step() -> bool:
-            return s.current is not None
-
-        steps = self._steps
-
-        def add() -> None:
-            self.show_station("Steps")
-            steps().open_add()
-
-        def to_form() -> None:
-            self.show_station("Steps")
-            steps().close_add()
-            steps().form.focus_first()
-
-        def check(run: str, *args: object) -> None:
-            self.show_station("Check")
-            getattr(self._station("Check"), run)(*args)
-
-        return [
-            *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", partial(self.show_station, w)) for i, w in enumerate(STATIONS, 1)),
-            Command("job.new", "New job", "Job", "Ctrl+N", self.new),
-            Command("job.open", "Open …", "Job", "Ctrl+O", self.open_file),
-            Command("job.save", "Save", "Job", "Ctrl+S", self.save),
-            Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", self.save_as),
-            Command("job.output", "Save G-code …", "Job", "Ctrl+E", self.save_code),
-            Command("job.copy", "Copy the G-code", "Job", "Ctrl+Shift+C", self.copy_code, lambda: s.checked is not None),
-            Command("job.compare", "Compare with the saved G-code", "Job", "Ctrl+Shift+K", self.compare_code, lambda: s.checked is not None),
-            Command("job.paper", "Setup sheet …", "Job", "Ctrl+Shift+E", self.save_paper),
-            Command("job.picture", "Save the picture …", "Job", "Ctrl+Shift+G", lambda: self.save_picture(self._picture())),
-            Command("job.units", "Change units …", "Job", "", self.change_units),
-            Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
-            Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
-            Command("step.add", "Add a step", "Steps", "Ctrl+T", add),
-            Command("step.next", "Next step", "Steps", "Alt+Down", lambda: self._walk(1), has_step),
-            Command("step.before", "Step before", "Steps", "Alt+Up", lambda: self._walk(-1), has_step),
-            Command("step.down", "Move the step down", "Steps", "Ctrl+Down", lambda: s.move_step(1), has_step),
-            Command("step.up", "Move the step up", "Steps", "Ctrl+Up", lambda: s.move_step(-1), has_step),
-            Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
-            Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
-            Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
-            Command("step.single", "Open the recipe into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
-            Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", self._name_pattern, has_step),
-            Command("setup.patterns", "Patterns", "Stations", "Ctrl+Shift+1", lambda: self._setup_page(2)),
-            Command("setup.machine", "Machine profile", "Stations", "Ctrl+Shift+4", lambda: self._setup_page(3)),
-            Command("setup.tools", "Tools", "Stations", "Ctrl+Shift+2", lambda: self._setup_page(1)),
-            Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
-            Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", self.gather),
-            Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", self._next_view),
-            Command("view.theme", "Day or night", "View", "Ctrl+L", self.switch_theme),
-            Command("check.play", "Play or stop", "Check", "Ctrl+P", lambda: check("play")),
-            Command("check.move", "Next move", "Check", "Ctrl+Right", lambda: check("go_move", 1)),
-            Command("check.move_back", "Move before", "Check", "Ctrl+Left", lambda: check("go_move", -1)),
-            Command("check.step", "Next step of the replay", "Check", "Ctrl+Shift+Right", lambda: check("go_step", 1)),
-            Command("check.step_back", "Step before of the replay", "Check", "Ctrl+Shift+Left", lambda: check("go_step", -1)),
-            Command("check.cancel", "Cancel the check", "Check", "Ctrl+.", self.checker.cancel),
-            Command("help.keys", "All shortcuts", "Help", "Ctrl+H | F1", self.show_overview),
-        ]  # fmt: skip
-
     def _menu(self) -> None:
         menu = QMenu(self)
-        for group in ("Job", "Steps", "View", "Help"):
-            if group != "Job":
-                menu.addSeparator()
-            for command in (c for c in self.commands if c.group == group):
-                action = menu.addAction(command.title)
-                assert action is not None
-                action.setEnabled(command.enabled())
-                if command.id == "steps.gather":
-                    action.setCheckable(True)
-                    action.setChecked(self.session.setup.gather_by_tool)
-                action.setText(f"{command.title}\t{command.keys.split(' | ')[0]}")
-                action.triggered.connect(lambda _=False, c=command: c.run())
-            if group == "Job":
-                demo = menu.addAction("Open the demo job")
-                assert demo is not None
-                demo.triggered.connect(self.open_demo)
-                for path in recovery.recent():
-                    action = menu.addAction(f"{path.stem}  ({path.parent.name})")
-                    assert action is not None
-                    action.triggered.connect(lambda _=False, p=path: self._leave_job() and self.open_path(p))
+        self._offer(menu, "Job")
+        demo = menu.addAction("Open the demo job")
+        assert demo is not None
+        demo.triggered.connect(self.open_demo)
+        for path in recovery.recent():
+            action = menu.addAction(f"{path.stem}  ({path.parent.name})")
+            assert action is not None
+            action.triggered.connect(lambda _=False, p=path: self._leave_job() and self.open_path(p))
+        menu.addSeparator()
+        for group in ("Steps", "View", "Check"):
+            further = menu.addMenu(group)
+            assert further is not None
+            self._offer(further, group)
+        self._offer(menu, "Help")
         menu.popup(self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height())))
+
+    def _offer(self, menu: QMenu, group: str) -> None:
+        """The commands of a group with their keys."""
+        for command in (c for c in self.commands if c.group == group):
+            action = menu.addAction(f"{command.title}\t{command.keys.split(' | ')[0]}")
+            assert action is not None
+            action.setEnabled(command.enabled())
+            if command.id == "steps.gather":
+                action.setCheckable(True)
+                action.setChecked(self.session.setup.gather_by_tool)
+            action.triggered.connect(lambda _=False, c=command: c.run())
+
+    def _setups_menu(self) -> None:
+        menu, s = QMenu(self), self.session
+        for i, setup in enumerate(s.job.setups):
+            steps = len(setup.steps)
+            action = menu.addAction(f"Setup {i + 1}  ({steps} step{'s' if steps != 1 else ''})")
+            assert action is not None
+            action.setCheckable(True)
+            action.setChecked(i == s.at)
+            action.triggered.connect(lambda _=False, n=i: s.show_setup(n))
+        menu.addSeparator()
+        for command in (c for c in self.commands if c.id in ("setup.add", "setup.delete")):
+            action = menu.addAction(f"{command.title}\t{command.keys}")
+            assert action is not None
+            action.setEnabled(command.enabled())
+            action.triggered.connect(lambda _=False, c=command: c.run())
+        menu.popup(self.about.mapToGlobal(QPoint(0, self.about.height())))
 
     def _walk(self, by: int) -> None:
         i = self.session.index_of(self.session.selected) + by
@@ -354,9 +322,26 @@ class Window(FileDesk):
         now = next(i for i, w in enumerate(words) if station.view_buttons[w].isChecked())
         station.show_view(words[(now + 1) % len(words)])
 
-    def _setup_page(self, index: int) -> None:
+    def _add_setup(self) -> None:
+        self.session.add_setup()
+        self._setup_page("Stock and zero")
+
+    def _paths(self) -> None:
+        self.show_station("Steps")
+        self._steps().show_paths(self._steps().sheet.paths is None)
+
+    def cancel(self) -> None:
+        """Stop the check and the setup sheet that are being made."""
+        self.checker.cancel()
+        self.cancel_paper()
+
+    def _measure(self) -> None:
+        self.show_station("Steps")
+        self._steps().measure(self._steps().sheet.measure is None)
+
+    def _setup_page(self, word: str) -> None:
         self.show_station("Setup")
-        self._station("Setup").show_page(index)  # type: ignore[attr-defined]
+        self._station("Setup").show_page(word)  # type: ignore[attr-defined]
 
     def _name_pattern(self) -> None:
         record = self.session.name_pattern()
@@ -374,7 +359,7 @@ class Window(FileDesk):
     def gather(self) -> None:
         """Steps of one tool one after another where the order allows."""
         setup = self.session.setup
-        self.session.edit(self.session.job.with_setup(setup.changed(gather_by_tool=not setup.gather_by_tool)))
+        self.session.edit(self.session.with_setup(setup.changed(gather_by_tool=not setup.gather_by_tool)))
         word = "gathered by tool" if self.session.setup.gather_by_tool else "cut in the order of the list"
         self.say(f"Steps are {word}.")
 
@@ -388,7 +373,7 @@ class Window(FileDesk):
         if self._overview is None:
             from bastler.ui.widgets.overview import Overview
 
-            self._overview = Overview(self.commands, self)
+            self._overview = Overview(self.commands, self.theme, self)
         return self._overview
 
     # texts
@@ -417,7 +402,8 @@ class Window(FileDesk):
         s = self.session
         self.job_name.setText(s.job.name or "Without a name")
         self.saved.setText("saved" if s.path and not s.dirty else "not saved" if s.dirty else "")
-        self.about.setText(f"{s.job.units}  ·  {s.plan.frame.machine.name.split(',')[0]}  ")
+        several = f"Setup {s.at + 1} of {len(s.job.setups)}  ·  " if len(s.job.setups) > 1 else ""
+        self.about.setText(f"{several}{s.job.units}  ·  {s.plan.frame.machine.name.split(',')[0]}")
         self.undo_button.setEnabled(s.can_undo)
         self.redo_button.setEnabled(s.can_redo)
         self.setWindowTitle(f"{s.job.name}{' *' if s.dirty else ''} – Bastler")
@@ -435,6 +421,7 @@ class Window(FileDesk):
         self.theme = NIGHT if self.theme is DAY else DAY
         self._settings().setValue("theme", self.theme.name)
         style.apply(application(), self.theme)
+        self._overview = None
         self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
         self.ribbon.set_theme(self.theme)
         if self._solid is not None:

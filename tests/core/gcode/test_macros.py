@@ -216,10 +216,23 @@ def test_further_offsets_are_known_by_name() -> None:
     [
         ("G68 X0 Y0", "no angle"),
         ("G51.1", "names no axis"),
-        ("G10 L2 P1 X5.", "changes what the control has stored"),
+        ("G10 L10 P1 R5.", "changes what the control has stored"),
         ("G61\nG64\nG1 X1.", ""),
     ],
 )
 def test_words_of_frames_that_lack_something(text: str, says: str) -> None:
     result = read(text)
     assert [says in f.text for f in result.findings] == ([True] if says else [])
+
+
+def test_offsets_that_the_program_sets_itself_lie_where_it_says() -> None:
+    """From the setup's own offset: machine coordinates only say how far the others are away."""
+    same(
+        "G10 L2 P1 X-300. Y-200. Z-400.\nG10 L2 P2 X-220. Y-200. Z-402.\nG1 X1. Y1. Z1.\nG55\nX1. Y1. Z1.\nG54\nX1.",
+        "G1 X1. Y1. Z1.\nX81. Y1. Z-1.\nX1.",
+    )
+    same("G10 L2 P1 X-300.\nG10 L20 P7 X-250. Y10.\nG54.1 P7\nG1 X1. Y0.\nG54\nX2.", "G1 X51. Y10.\nX2.")
+    same("G91 G10 L2 P1 X10.\nG90\nG1 X5.\nG91 G10 L2 P1 Y3.\nG90\nX6.\nY0.", "G1 X15.\nX16.\nY3.")
+    alone = read("G10 L2 P2 X5.\nG1 X1.")
+    assert "G10 sets G55, but not G54" in alone.findings[0].text
+    assert alone.motion.end[-1, 0] == 1.0

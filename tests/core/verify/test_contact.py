@@ -6,12 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bastler.core.engine import Engine
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.geometry.shapes import Box
-from bastler.core.job.frame import Obstacle
+from bastler.core.job.holding import Obstacle
+from bastler.core.request import Request
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.contact import Contact, contacts
+from tests.jobs import CORNERS, FACE, plate
 
 TOOL = Tool(1, "end-mill", "mill", 10, 3, 20, 8, 30, holder=((40, 25),))
 JAW = Obstacle("the jaw", Box(0, 50, 20, 40, -30, -10))
@@ -55,3 +58,41 @@ def test_arcs_touch_where_they_pass() -> None:
 
 def test_a_rapid_counts_too() -> None:
     assert touches("G0 Y30. Z-12.\nX100.")[0].part == "tool"
+
+
+@pytest.mark.parametrize(
+    ("holding", "touched", "remedy"),
+    [
+        ({"held_in": "screws", "screws_at": "20, 20"}, "the head of screw 1", "sink or move the screw"),
+        ({"held_in": "clamps"}, "the left clamp", "move the clamp"),
+        ({"held_in": "soft-jaws", "grip": "4", "ledge": "15", "jaw_width": "220"}, "the ledge of the front jaw", "make the ledge narrower"),
+        ({"held_in": "vise", "jaw_height": "7", "grip": "6"}, None, ""),
+    ],
+)  # fmt: skip
+def test_every_way_of_holding_is_in_the_way(holding: dict[str, str], touched: str | None, remedy: str) -> None:
+    """Faced over screws and clamps; drilled through above a ledge that reaches under the holes."""
+    steps = (CORNERS,) if holding["held_in"] == "soft-jaws" else (FACE,)
+    found = [
+        f for f in Engine().check(Request(plate(*steps, **holding), cell=1.0)).findings if f.kind == "fixture-contact"
+    ]
+    if touched is None:
+        assert found == []
+    else:
+        assert any(touched in f.text and remedy in f.text for f in found), found
+
+
+def test_a_sunk_screw_is_out_of_the_way() -> None:
+    job = plate(FACE, held_in="screws", screws_at="20, 20", head_sunk="12")
+    assert Engine().check(Request(job, cell=1.0)).findings == ()
+
+
+def test_a_round_head_is_round() -> None:
+    """A tool may pass where the corner of the box round the head would be."""
+    job = plate(held_in="screws", screws_at="50, 50", head_diameter="20", head_height="20")
+    text = "T2 M6\nG43 H2 G0 X58. Y100. Z40.\nS1000 M3\nZ5.\nY63.\nX{x}\nZ40.\nM30\n"
+    kinds = {
+        x: [f.kind for f in Engine().check(Request(job, text=text.format(x=x).encode(), cell=1.0)).findings]
+        for x in ("58.", "50.")
+    }
+    assert "fixture-contact" not in kinds["58."]
+    assert "fixture-contact" in kinds["50."]

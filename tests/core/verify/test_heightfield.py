@@ -124,7 +124,7 @@ def test_arcs_in_the_other_planes_are_cut() -> None:
 def test_a_prism_knows_its_bounds_and_what_it_covers(length: float, width: float, share: float, angle: float) -> None:
     prism = Prism((3.0, -2.0), length, width, share * min(length, width) / 2, angle, -5.0)
     x0, x1, y0, y1 = prism.bounds()
-    for x, y in prism.outline().points():
+    for x, y in prism.outlines()[0].points():
         assert x0 - 1e-6 <= x <= x1 + 1e-6
         assert y0 - 1e-6 <= y <= y1 + 1e-6
     middle = (3.0, 3.0, -2.0, -2.0)

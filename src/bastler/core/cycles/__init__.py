@@ -10,7 +10,9 @@ from collections.abc import Iterator, Mapping
 from functools import cache
 from pathlib import Path
 
-from bastler.core.cycles.base import Cycle
+from msgspec.structs import replace
+
+from bastler.core.cycles.base import RETREAT, Cycle
 
 FAMILIES = ("mill",)
 
@@ -35,7 +37,9 @@ class Registry(Mapping[str, Cycle]):
                 raise ValueError(
                     f"two cycles have the id {cycle.id!r}, or {key}.py has the wrong one: give it the id {key!r}"
                 )
-            self._loaded[key] = cycle
+            self._loaded[key] = (
+                replace(cycle, fields=(*cycle.fields, RETREAT)) if cycle.tool_kinds or cycle.expand else cycle
+            )
         return self._loaded[key]
 
     def __contains__(self, key: object) -> bool:

@@ -12,6 +12,7 @@ from typing import Protocol
 from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Unanswered, Values, read
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
@@ -24,6 +25,9 @@ from bastler.core.tooling.power import available, drilling_power, milling_power
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 10_000)
+UNUSUAL_KEYS = ("speed", "feed", "feed_full", "feed_down")
+UNUSUAL_SHARE = 3.0
+"""A typed speed or feed this many times off the suggestion is told."""
 
 
 class Pick(Protocol):
@@ -56,6 +60,7 @@ class Cycle(Struct, frozen=True):
 
     ``engagement``: depth and width of a milling cut, for the power that it takes.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
+    ``repeat`` makes a repetition of it: where the steps of its answer ``steps`` are done again.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
     ``plan`` gives the moves, starting anywhere above clearance height and ending at it;
@@ -80,6 +85,7 @@ class Cycle(Struct, frozen=True):
     title: Callable[[Values], str]
     sample: Callable[[Pick, Work], dict[str, str]]
     expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None
+    repeat: Callable[[Values, Work], list[Placement]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
     engagement: Engagement | None = None
 
@@ -92,8 +98,28 @@ class Cycle(Struct, frozen=True):
         found = read(self.fields, typed, work, work.units)
         if found.missing or found.problems:
             return found
-        problems = (*self.problems(found.values, work), *self._power_problem(found.values, work))
+        problems = (
+            *self.problems(found.values, work),
+            *self._power_problem(found.values, work),
+            *self._unusual(found, typed, work),
+        )
         return Answers(found.values, (), problems, found.suggestions, found.hidden)
+
+    def _unusual(self, found: Answers, typed: dict[str, str], w: Work) -> list[Problem]:
+        """Typed speeds and feeds far from what tool and material suggest; flagged, never replaced."""
+        told = []
+        for key in UNUSUAL_KEYS:
+            value, proposal = found.values.get(key), found.suggestions.get(key)
+            if proposal is None or not typed.get(key, "").strip() or not value:
+                continue
+            usual = float(proposal.text)
+            share = value / max(usual, 1e-9)
+            if not 1 / UNUSUAL_SHARE <= share <= UNUSUAL_SHARE:
+                kind = self.field(key).kind
+                word = "more" if share > 1 else "less"
+                text = f"{show(value, kind, w.units)} is much {word} than usual: {show(usual, kind, w.units)} ({proposal.reason})."
+                told.append(Problem(key, text, blocks=False))
+        return told
 
     def _power_problem(self, v: Values, w: Work) -> list[Problem]:
         share = self.power_share(v, w)
@@ -178,6 +204,13 @@ def _share_of_feed(share: float) -> str:
     return f"{share * 100:.0f} % of the feed"
 
 
+RETREAT = Field(
+    "retreat", "Afterwards", "Entry", Kind.CHOICE, "How far up does the tool go when this step is done?", "clearance",
+    choices=(("clearance", "To clearance"), ("top", "To the top")),
+)  # fmt: skip
+"""Every step that cuts has this field; the planner carries it out."""
+
+
 def feed_down_field() -> Field:
     """Feed of helix, ramp and plunge."""
 
@@ -188,6 +221,11 @@ def feed_down_field() -> Field:
         "feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down,
         limits=Limits(0, 100_000, low_open=True),
     )  # fmt: skip
+
+
+def suggest_top(_: Values, w: Work) -> Suggestion:
+    """The top of a feature, unless something else is said."""
+    return Suggestion(show(w.part.z1), "the top of the part")
 
 
 def machine_problems(v: Values, w: Work) -> list[Problem]:

@@ -11,7 +11,7 @@ from typing import Literal
 
 from msgspec import Struct
 
-from bastler.core.cycles.base import LONG, Pick, machine_problems
+from bastler.core.cycles.base import LONG, Pick, machine_problems, suggest_top
 from bastler.core.fields import Field, Suggestion, Unanswered, Values
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.profile import Profile
@@ -38,17 +38,13 @@ CLOSEST_HOLES_MM = 0.01
 SAME_SIZE_MM = 0.005
 
 
-def _suggest_top(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.part.z1), "the top of the part")
-
-
 TOP = Field(
     "top",
     "Top at Z",
     "Place",
     Kind.LENGTH,
     "At which Z is the surface the holes are measured from?",
-    suggest=_suggest_top,
+    suggest=suggest_top,
     limits=LONG,
     stand_in=0.0,
 )

@@ -8,13 +8,15 @@ whose field names are those of :data:`CUT_FIELDS` and :data:`ENTRY_FIELDS`, and 
 from __future__ import annotations
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, feed_down_field, machine_problems, speed_fields
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.cycles.reach import reach_problems
+from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.path import Point, rounded_rectangle
-from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
-from bastler.core.planning import entry
+from bastler.core.planning import entry, rest
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -23,6 +25,8 @@ from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
+DEEPEST_PLUNGE_MM = 0.8
+"""So much may still lie on the floor where a corner is begun; less than the lift."""
 SMALLEST_LEAD_MM = 0.2
 SENSIBLE_DEPTH_DIAMETERS = 1.5
 DEPTH_SHARE = {"P": 0.5, "M": 0.3, "N": 0.8, "K": 0.5, "S": 0.2, "H": 0.1}
@@ -31,11 +35,15 @@ MILLS = ("end-mill",)
 
 
 class Size(Struct, frozen=True):
-    """Half of the longer and of the shorter side, and the corner radius; a round pocket is all corner."""
+    """Half of the longer and of the shorter side, and the corner radius; a round pocket is all corner.
+
+    ``left_radius``: only what a larger tool left in the corners with this radius is cut.
+    """
 
     a: float
     b: float
     corner: float
+    left_radius: float = 0.0
 
     @property
     def round(self) -> bool:
@@ -66,7 +74,7 @@ def problems(v: Values, w: Work, size: Size, removal: Removal, centres: list[Poi
         found.append(
             Problem(
                 "tool",
-                f"{name} leaves radius {show(tool.radius, units=w.units)} in the corners; the pocket asks for {show(size.corner, units=w.units)}. The largest that fits is {largest}.",
+                f"{name} leaves radius {show(tool.radius, units=w.units)} in the corners; the pocket asks for {show(size.corner, units=w.units)}. The largest that fits is {largest}. Or leave the corners to a smaller tool.",
             )
         )
     if v.depth <= tool.corner_radius:
@@ -80,9 +88,13 @@ def problems(v: Values, w: Work, size: Size, removal: Removal, centres: list[Poi
         found.append(
             Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius.")
         )
-    found += _depth_problems(v, w, removal) + _entry_problems(v, size)
-    if v.entry == "hole":
-        found += _hole_problems(v, w, removal, centres)
+    found += depth_problems(v, w, removal)
+    if size.left_radius:
+        found += _rest_problems(v, w, size, removal)
+    else:
+        found += _entry_problems(v, size)
+        if v.entry == "hole":
+            found += _hole_problems(v, w, removal, centres)
     if v.side_step > WIDEST_STEP_SHARE * tool.flat_radius + FITS_MM:
         limit = show(WIDEST_STEP_SHARE * tool.flat_radius, units=w.units)
         found.append(
@@ -90,12 +102,13 @@ def problems(v: Values, w: Work, size: Size, removal: Removal, centres: list[Poi
                 "side_step", f"With {name} a side step above {limit} leaves metal in the corners. Take at most {limit}."
             )
         )
-    if v.leave_floor >= v.depth:
+    if v.get("leave_floor", 0.0) >= v.depth:
         found.append(Problem("leave_floor", "More is left on the floor than the pocket is deep."))
     return found
 
 
-def _depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
+def depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
+    """What is wrong with the depth and with how far the tool reaches."""
     tool, found = v.tool, []
     bottom = v.top - v.depth
     high = w.top_over(removal.bounds())
@@ -107,34 +120,8 @@ def _depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
                 f"The floor at Z {show(bottom, units=w.units)} lies below the block, which ends at Z {show(w.block.z0, units=w.units)}.",
             )
         )
-    if bottom >= high:
-        found.append(
-            Problem(
-                "depth", f"There is no metal above Z {show(bottom, units=w.units)} any more. Check Top at Z and Depth."
-            )
-        )
-    if high - bottom > tool.stick_out:
-        found.append(
-            Problem(
-                "tool",
-                f"{name} stands out {show(tool.stick_out, units=w.units)}, the pocket needs {show(high - bottom, units=w.units)}: the holder would touch. Clamp it longer or take a longer one.",
-            )
-        )
-    elif high - bottom > tool.flute_length and tool.shank_diameter > tool.diameter - 0.02:
-        found.append(
-            Problem(
-                "tool",
-                f"{name} cuts {show(tool.flute_length, units=w.units)} deep, the pocket needs {show(high - bottom, units=w.units)}: its shank would rub on the wall.",
-            )
-        )
-    if v.depth_per_pass > tool.flute_length + FITS_MM:
-        found.append(
-            Problem(
-                "depth_per_pass",
-                f"{name} has flutes of {show(tool.flute_length, units=w.units)}; take at most that per pass.",
-            )
-        )
-    elif v.depth_per_pass > SENSIBLE_DEPTH_DIAMETERS * tool.diameter:
+    found += reach_problems(v, w, high, bottom, "the pocket needs")
+    if tool.flute_length >= v.depth_per_pass > SENSIBLE_DEPTH_DIAMETERS * tool.diameter:
         sensible = show(SENSIBLE_DEPTH_DIAMETERS * tool.diameter, units=w.units)
         found.append(
             Problem(
@@ -182,6 +169,10 @@ def _entry_problems(v: Values, size: Size) -> list[Problem]:
         ]
     if v.entry in ("helix", "ramp") and v.ramp_angle > v.tool.ramp_angle + FITS_MM:
         return [Problem("ramp_angle", f"Tool {v.tool.number} may ramp at {show(v.tool.ramp_angle)}° at most.")]
+    return _lead_problems(v, size)
+
+
+def _lead_problems(v: Values, size: Size) -> list[Problem]:
     if v.finish_walls and v.compensation == "control" and _lead(v, size) < SMALLEST_LEAD_MM:
         return [
             Problem(
@@ -212,10 +203,53 @@ def _hole_problems(v: Values, w: Work, removal: Removal, centres: list[Point]) -
     return []
 
 
+def _rest_problems(v: Values, w: Work, size: Size, removal: Removal) -> list[Problem]:
+    """Corners are cut from where a larger tool stood before; that must be so, down to the floor."""
+    if v.tool.radius + v.leave_walls >= 0.98 * size.left_radius:
+        return [
+            Problem(
+                "tool",
+                f"Tool {v.tool.number} is no smaller than what cut the pocket: radius {show(size.left_radius, units=w.units)} stands in its corners. Take a smaller tool.",
+            )
+        ]
+    assert isinstance(removal, Prism)
+    path = rounded_rectangle(size.a - size.left_radius, size.b - size.left_radius, 0.0)
+    turned = removal.angle if removal.length >= removal.width else removal.angle + 90.0
+    ends = [e.end for e in path.placed(removal.centre, turned).elements] or [removal.centre]
+    floor = max(w.open_floor(p, v.tool.radius) for p in ends)
+    if floor > removal.floor + DEEPEST_PLUNGE_MM:
+        return [
+            Problem(
+                "corners",
+                "No step before has cleared this pocket down to its floor. Cut it first with a larger tool, and with Corners left to a smaller one.",
+            )
+        ]
+    if floor > removal.floor + FITS_MM and not v.tool.plunges:
+        return [
+            Problem(
+                "tool",
+                f"The floor still has {show(floor - removal.floor, units=w.units)} on it, and tool {v.tool.number} doesn't plunge. Finish the floor before.",
+            )
+        ]
+    wanted = replace(removal, length=v.length, width=v.width)
+    before = rest.cut_before(wanted, w.done)
+    standing = rest.on_walls(wanted, before) if before else 0.0
+    if not v.finish_walls and v.leave_walls < standing - FITS_MM:
+        return [
+            Problem(
+                "leave_walls",
+                f"The walls still have {show(standing, units=w.units)} on them. Leave as much in the corners, or finish the walls.",
+            )
+        ]
+    return _lead_problems(v, size)
+
+
 def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
     """The whole pocket in its own frame, from above clearance height to just over its floor."""
     bottom = v.top - v.depth
     high = w.top_over(removal.bounds())
+    if size.left_radius:
+        return _rest(v, size, high, bottom)
     rough_floor = bottom + v.leave_floor
     result: list[Move] = []
     z, top = high + ABOVE_METAL_MM, high
@@ -230,6 +264,28 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
         for level in levels(high, floor, v.tool.flute_length):
             result += _finish_walls(v, size, z, level)
             z = level + LIFT_MM
+    return result
+
+
+def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
+    """The corners, one after the other from the top down; then the walls, if they are finished."""
+    above = high + ABOVE_METAL_MM
+    result: list[Move] = []
+    for paths in rest.corner_paths(
+        size.a, size.b, size.corner, size.left_radius, v.tool.radius, v.leave_walls, v.side_step
+    ):
+        result.append(Rapid(*paths[0].start))
+        z = above
+        for level in levels(high, bottom, v.depth_per_pass):
+            result += [Rapid(z=min(z, level + LIFT_MM)), Feed(None, None, level, v.feed_down)]
+            for path in paths:
+                result += follow(path, v.feed)
+            z = level
+        result.append(Rapid(z=above))
+    if v.finish_walls:
+        for level in levels(high, bottom, v.tool.flute_length):
+            result += _finish_walls(v, size, above, level)
+            above = level + LIFT_MM
     return result
 
 
@@ -297,12 +353,14 @@ def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[
 
 
 def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
-    """The largest end mill that fits corner, width and depth."""
+    """The largest end mill that fits corner, width and depth; for the corners alone one smaller than what is left."""
     mills = [
         t
         for t in w.tools.values()
         if t.kind in MILLS and t.radius <= size.corner + FITS_MM and t.diameter <= 2 * size.b
     ]
+    if size.left_radius:
+        mills = [t for t in mills if t.radius + v.get("leave_walls", 0.0) < 0.98 * size.left_radius]
     if size.round:
         mills = [t for t in mills if t.diameter <= 1.6 * size.b] or mills
     reach = [
@@ -318,16 +376,16 @@ def _suggest_side_step(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(0.8 * v.tool.flat_radius), "40 % of the tool's flat bottom")
 
 
-def _suggest_depth(v: Values, w: Work) -> Suggestion:
+def suggest_depth(v: Values, w: Work) -> Suggestion:
     depth = min(DEPTH_SHARE[w.material.group] * v.tool.diameter, v.tool.flute_length)
     return Suggestion(show(depth, digits=1), f"sensible for {v.tool.name} in {w.material.name}")
 
 
-def _suggest_ramp(v: Values, _: Work) -> Suggestion:
+def suggest_ramp(v: Values, _: Work) -> Suggestion:
     return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
 
 
-def _suggest_lead(v: Values, w: Work) -> Suggestion:
+def suggest_lead(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(v.tool.radius / 2), "half the tool's radius")
 
 
@@ -336,8 +394,13 @@ def engagement(v: Values) -> tuple[float, float]:
     return (float(v.depth_per_pass), float(v.side_step))
 
 
-def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
-    """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``."""
+def whole(v: Values) -> bool:
+    """Whether the pocket itself is cut, not just what is left in its corners."""
+    return bool(v.get("corners", "size") != "rest")
+
+
+def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None = None) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
+    """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``; ``suggest_leave``: how much on its walls."""
 
     def suggest_entry(v: Values, _: Work) -> Suggestion:
         if helix_radius(v, size_of(v)):
@@ -348,22 +411,22 @@ def fields(suggest_tool, size_of, question: str) -> tuple[Field, ...]:  # type: 
 
     return (
         Field("tool", "Tool", "Cut", Kind.TOOL, question, suggest=suggest_tool),
-        Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes"),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
-        Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
+        Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes", shown=whole),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=SIZE),
+        Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE, suggest=suggest_leave),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
-        Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE),
-        Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes"),
+        Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
+        Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes", shown=whole),
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_side_step, limits=SIZE),
         Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner",
               choices=(("planner", "Bastler"), ("control", "Control, G41"))),
         *speed_fields(full_width=True, engagement=engagement),
-        Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry,
+        Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry, shown=whole,
               choices=(("helix", "Helix"), ("ramp", "Ramp"), ("plunge", "Plunge"), ("hole", "In a hole"))),
-        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True),
-              shown=lambda v: bool(v.entry in ("helix", "ramp"))),
+        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True),
+              shown=lambda v: whole(v) and v.entry in ("helix", "ramp")),
         feed_down_field(),
-        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", suggest=_suggest_lead, limits=NOT_NEGATIVE,
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", suggest=suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: bool(v.finish_walls)),
     )  # fmt: skip
 

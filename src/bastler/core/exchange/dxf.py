@@ -1,4 +1,4 @@
-"""The top view as DXF: stock, part and every step's outline on a layer of its own, arcs as arcs."""
+"""The top view as DXF: stock, part, every step's outline and every contour on a layer of its own, arcs as arcs."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from bastler.core.job.store import write_atomically
 from bastler.core.planning.planner import Plan
 from bastler.core.quantities import MM_PER_INCH
 
+NOT_IN_LAYERS = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "-"))
 UNITS_CODE = {"mm": 4, "inch": 1}
 
 
@@ -32,8 +33,15 @@ def write_dxf(plan: Plan, path: Path) -> int:
         layer = f"{one.number:02d}-{one.cycle.id}"
         document.layers.add(layer)
         for removal in one.removals:
-            if not removal.wanted_only:
-                _outline(space, removal.outline(), layer, factor)
+            if not removal.wanted:
+                for outline in removal.outlines():
+                    _outline(space, outline, layer, factor)
+    for contour in plan.contours.values():
+        if contour.path is not None:
+            layer = f"contour {contour.name}".translate(NOT_IN_LAYERS)
+            if layer not in document.layers:
+                document.layers.add(layer)
+            _outline(space, contour.path, layer, factor)
     text = io.StringIO()
     document.write(text)
     write_atomically(path, text.getvalue().encode())

@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from bastler.core.checked import Checked
 from bastler.core.data import DATA
+from bastler.core.job.holding import HOLDINGS
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, Units, show, unit_word
 
@@ -79,16 +80,20 @@ def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) ->
     steps = tuple(row for s in plan.cut for row in _step_rows(s, seconds.get(s.number - 1, 0.0), units))
     date = (today or datetime.date.today()).isoformat()
     findings = tuple(f.text for f in checked.findings if f.severity != "note")
-    return Sheet(plan.job.name, date, units, facts, tools, steps, minutes(float(checked.times.sum())), findings)
+    several = len(plan.job.setups)
+    name = (
+        f"{plan.job.name}, setup {plan.job.setups.index(plan.setup) + 1} of {several}" if several > 1 else plan.job.name
+    )
+    return Sheet(name, date, units, facts, tools, steps, minutes(float(checked.times.sum())), findings)
 
 
 def _held(plan: Plan) -> str:
     v, units = plan.setup_answers.values, plan.job.units
-    if v.get("held_in") != "vise":
-        return "as the drawing shows"
-    return (
-        f"vise, jaws press along {str(v.get('jaws_along', 'y')).upper()}, {show(v.get('grip', 0.0), units=units)} held"
-    )
+    way = HOLDINGS[v.get("held_in", "vise")]
+    word = "as the drawing shows" if v.get("held_in") == "free" else way.title.lower()
+    if "jaws_along" in way.fields:
+        word += f", jaws press along {str(v.get('jaws_along', 'y')).upper()}"
+    return f"{word}, {show(v.get('grip', 0.0), units=units)} held" if "grip" in way.fields else word
 
 
 def _tool_row(plan: Plan, checked: Checked, number: int) -> ToolRow:

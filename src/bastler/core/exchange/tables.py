@@ -13,6 +13,7 @@ from pathlib import Path
 from bastler.core.checked import Checked
 from bastler.core.job.document import ToolRecord
 from bastler.core.job.store import reason, write_atomically
+from bastler.core.job.units import tool_in_units
 from bastler.core.planning.planner import Plan
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
@@ -59,31 +60,46 @@ def write_tools(tools: tuple[ToolRecord, ...], units: Units, path: Path) -> int:
     return len(tools)
 
 
-def read_tools_csv(path: Path, units: Units) -> tuple[tuple[ToolRecord, ...], tuple[str, ...]]:
-    """Tools of a file, and a sentence for every line that can't be used.
+def csv_units(path: Path) -> Units | None:
+    """The units that a tool file names in its first line; ``None`` if it names none. Raises :class:`Unusable`."""
+    head = [w.strip().lower() for w in (_lines(path) or [""])[0].split(",")]
+    if head[:1] != ["units"]:
+        return None
+    return "mm" if head[1:2] == ["mm"] else "inch" if head[1:2] == ["inch"] else None
 
-    Raises :class:`Unusable` for a file without tools, without units, or in other units than the job.
-    """
+
+def _lines(path: Path) -> list[str]:
     try:
-        lines = path.read_text("utf-8-sig").splitlines()
+        return path.read_text("utf-8-sig").splitlines()
     except (OSError, UnicodeDecodeError) as error:
         why = reason(error) if isinstance(error, OSError) else "it is not a text"
         raise Unusable(f"{path.name} can't be read: {why}.") from None
-    head = [w.strip().lower() for w in lines[0].split(",")] if lines else []
-    if head[:1] != ["units"] or head[1:2] not in (["mm"], ["inch"]):
+
+
+def read_tools_csv(
+    path: Path, units: Units, given: Units | None = None
+) -> tuple[tuple[ToolRecord, ...], tuple[str, ...]]:
+    """Tools of a file in the job's ``units``, and a sentence for every line that can't be used.
+
+    ``given``: what a person said of a file that names no units, or that its tools shall be converted from others.
+    Raises :class:`Unusable` for a file without tools, and for units that nobody has answered for.
+    """
+    lines, named = _lines(path), csv_units(path)
+    own = given or named
+    if own is None:
         raise Unusable(f"{path.name} doesn't say its units. Write “units,mm” or “units,inch” as its first line.")
-    if head[1] != units:
+    if named is not None and named != units and given is None:
         raise Unusable(
-            f"{path.name} is in {head[1]}, the job in {units}. Open it in a job in {head[1]}, or convert the file."
+            f"{path.name} is in {named}, the job in {units}. Open it in a job in {named}, or have it converted."
         )
-    rows = csv.DictReader(lines[1:])
+    rows = csv.DictReader(lines[1:] if lines and lines[0].lower().startswith("units") else lines)
     if not set(FIRST_COLUMNS) <= set(rows.fieldnames or ()):
         raise Unusable(f"{path.name} needs the columns {', '.join(FIRST_COLUMNS)} in its second line.")
     found: list[ToolRecord] = []
     trouble: list[str] = []
-    for number, row in enumerate(rows, 3):
+    for number, row in enumerate(rows, 3 if csv_units(path) else 2):
         try:
-            found.append(_record(row, units))
+            found.append(tool_in_units(_record(row, own), own, units))
         except Unusable as error:
             trouble.append(f"Line {number} was left out: {error}")
     return tuple(found), tuple(trouble)

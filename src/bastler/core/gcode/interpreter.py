@@ -34,6 +34,7 @@ from bastler.core.gcode.control import (
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
 from bastler.core.gcode.motion import CHANGE, FEED, RAPID
+from bastler.core.gcode.places import Place
 from bastler.core.gcode.plain import run_ends, run_plain
 from bastler.core.gcode.unroll import Flat, Lookup, needs_unrolling, unroll
 
@@ -68,6 +69,9 @@ class Interpreter(Machine):
         self.data = data
         self.words: Words = lex(data, name)
         self._source: list[bytes] | None = None
+        self.offsets: dict[str, Place] = {control.work_offset: (0.0, 0.0, 0.0), **control.offsets}
+        self._stored: dict[str, Place] = {}
+        self._offset_in_use = control.work_offset
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
@@ -288,25 +292,57 @@ class Interpreter(Machine):
         elif code == 40 and s.comp:
             self._leaving = True
         elif code == 10:
-            self.find(
-                "work-offset",
-                "warn",
-                "G10 changes what the control has stored; the check goes on with the job's own offsets and tools.",
-            )
+            self._store(words)
         elif code == 80:
             s.hole = None
             s.motion = 0 if s.motion in CANNED else s.motion
 
+    def _store(self, words: dict[str, float]) -> None:
+        """G10: a work offset as the program sets it.
+
+        Where the setup's own offset lies on the machine only the machine knows; the check keeps it at the job's
+        zero, and takes from the program how far the others lie from it.
+        """
+        kind, number, own = words.get("L"), int(words.get("P", 0)), self.control.work_offset
+        s = self.state
+        if kind not in (2, 20) or number < 1 or (kind == 2 and number > 6):
+            self.find(
+                "work-offset",
+                "warn",
+                "This G10 changes what the control has stored; the check goes on with the job's own tools and offsets.",
+            )
+            return
+        name = f"G{53 + number}" if kind == 2 else f"G54.1 P{number}"
+        old = self._stored.get(name, (0.0, 0.0, 0.0)) if s.absolute else self.offsets.get(name, (0.0, 0.0, 0.0))
+        typed = [words[a] * s.scale if a in words else None for a in AXES]
+        if not s.absolute:
+            x, y, z = (o + (t or 0.0) for o, t in zip(old, typed, strict=True))
+            self.offsets[name] = (x, y, z)
+        else:
+            x, y, z = (o if t is None else t for o, t in zip(old, typed, strict=True))
+            self._stored[name] = (x, y, z)
+            if own in self._stored:
+                zero = self._stored[own]
+                for known, at in self._stored.items():
+                    self.offsets[known] = (at[0] - zero[0], at[1] - zero[1], at[2] - zero[2])
+            else:
+                self.find(
+                    "work-offset",
+                    "warn",
+                    f"G10 sets {name}, but not {own}, from which the check counts. Set {own} by G10 too, or check with the job's own offsets.",
+                )
+        if self._offset_in_use in self.offsets:
+            s.frame = replace(s.frame, offset=self.offsets[self._offset_in_use])
+
     def _work_offset(self, code: float, words: dict[str, float]) -> None:
-        """Another origin: that of the setup, or one of its further parts."""
+        """Another origin: that of the setup, one of its further parts, or one that the program has set."""
         control = self.control
         name = f"G54.1 P{int(words.pop('P', 0))}" if code == 54.1 else f"G{code:g}"
-        if name == control.work_offset or not control.with_job:
-            self.state.frame = replace(self.state.frame, offset=(0.0, 0.0, 0.0))
-        elif name in control.offsets:
-            self.state.frame = replace(self.state.frame, offset=control.offsets[name])
+        if name in self.offsets or not control.with_job:
+            self._offset_in_use = name
+            self.state.frame = replace(self.state.frame, offset=self.offsets.get(name, (0.0, 0.0, 0.0)))
         else:
-            have = ", ".join([control.work_offset, *control.offsets])
+            have = ", ".join(self.offsets)
             self.find(
                 "work-offset", "stop", f"{name} is not this setup's work offset, {have}. Use that, or change the setup."
             )

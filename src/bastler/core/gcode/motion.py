@@ -53,6 +53,25 @@ class Motion:
                 straight[at] = np.hypot(radius * self.sweep[at], self.end[at, c] - self.start[at, c])
         return np.asarray(straight)
 
+    def extents(self, moves: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Lowest and highest X, Y, Z of moves, each (k, 3)."""
+        low, high = np.minimum(self.start[moves], self.end[moves]), np.maximum(self.start[moves], self.end[moves])
+        for plane, (a, b, _) in enumerate(AXES_OF_PLANE):
+            k = np.flatnonzero((self.kind[moves] == ARC) & (self.plane[moves] == plane))
+            m = moves[k]
+            x, y = (self.start[m, i] - self.centre[m, i] for i in (a, b))
+            radius, begin, sweep = np.hypot(x, y), np.arctan2(y, x), self.sweep[m]
+            for quarter in range(4):
+                turned = ((quarter * np.pi / 2 - begin) * np.sign(sweep)) % (2 * np.pi)
+                reached = turned <= np.abs(sweep)
+                axis = a if quarter % 2 == 0 else b
+                at = self.centre[m, axis] + radius * (1 if quarter < 2 else -1)
+                if quarter < 2:
+                    high[k, axis] = np.where(reached, np.maximum(high[k, axis], at), high[k, axis])
+                else:
+                    low[k, axis] = np.where(reached, np.minimum(low[k, axis], at), low[k, axis])
+        return low, high
+
     def at(self, index: int, share: float) -> tuple[float, float, float]:
         """The tip's place at ``share`` (0..1) of a move."""
         start, end = self.start[index], self.end[index]

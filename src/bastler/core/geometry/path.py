@@ -12,6 +12,8 @@ from msgspec import Struct
 
 Point = tuple[float, float]
 SAME_POINT_MM = 1e-9
+SHORTEST_SIDE_MM = 0.008
+"""A shorter side between two corners would get lost in rounding: the corners grow by half of it, less than 0.002 mm off."""
 
 
 class Line(Struct, frozen=True):
@@ -62,6 +64,41 @@ class Path(Struct, frozen=True):
             back.append(Line(stop) if isinstance(e, Line) else Arc(stop, e.centre, not e.ccw))
         return Path(stops[-1], tuple(back))
 
+    def pieces(self) -> list[tuple[Point, Element, float]]:
+        """Every element with its start and its length."""
+        starts = [self.start, *(e.end for e in self.elements)]
+        return [(a, e, _length(a, e)) for a, e in zip(starts, self.elements, strict=False)]
+
+    @property
+    def length(self) -> float:
+        """Of the whole path, mm."""
+        return sum(length for _, _, length in self.pieces())
+
+    def part(self, begin: float, end: float) -> Path:
+        """From one distance along the path to another, mm; past its end a closed path goes on from its start."""
+        pieces, at = self.pieces(), 0.0
+        elements: list[Element] = []
+        start: Point | None = None
+        while pieces and at < end - SAME_POINT_MM:
+            for a, e, length in pieces:
+                low, high = max(begin - at, 0.0), min(end - at, length)
+                if high > low + SAME_POINT_MM:
+                    start = start or _point_on(a, e, length, low)
+                    elements.append(_shortened(a, e, length, high))
+                at += length
+        return Path(start or self.start, tuple(elements))
+
+    def parallel(self, left: float) -> Path:
+        """The path at a distance to its left, mm; for a smooth path, whose arcs turn no tighter than that."""
+        pieces = self.pieces()
+        if not pieces:
+            return self
+        elements: list[Element] = []
+        for a, e, length in pieces:
+            end = _beside(a, e, length, length, left)
+            elements.append(Line(end) if isinstance(e, Line) else Arc(end, e.centre, e.ccw))
+        return Path(_beside(*pieces[0], 0.0, left), tuple(elements))
+
     def points(self, chord_mm: float = 0.01) -> list[Point]:
         """The path as chords that stay within ``chord_mm`` of the arcs."""
         result = [self.start]
@@ -84,6 +121,38 @@ class Path(Struct, frozen=True):
                 found.append(here[0] + (e.end[0] - here[0]) * (y - here[1]) / (e.end[1] - here[1]))
             here = e.end
         return sorted(found)
+
+
+def _length(start: Point, e: Element) -> float:
+    if isinstance(e, Line):
+        return math.dist(start, e.end)
+    return abs(arc_sweep(start, e)) * math.dist(start, e.centre)
+
+
+def _point_on(start: Point, e: Element, length: float, at: float) -> Point:
+    """The point ``at`` mm along an element."""
+    share = at / length
+    if isinstance(e, Line):
+        return (start[0] + share * (e.end[0] - start[0]), start[1] + share * (e.end[1] - start[1]))
+    turn = share * arc_sweep(start, e)
+    c, s, dx, dy = math.cos(turn), math.sin(turn), start[0] - e.centre[0], start[1] - e.centre[1]
+    return (e.centre[0] + c * dx - s * dy, e.centre[1] + s * dx + c * dy)
+
+
+def _shortened(start: Point, e: Element, length: float, to: float) -> Element:
+    """An element up to ``to`` mm of its length."""
+    end = e.end if to >= length - SAME_POINT_MM else _point_on(start, e, length, to)
+    return Line(end) if isinstance(e, Line) else Arc(end, e.centre, e.ccw)
+
+
+def _beside(start: Point, e: Element, length: float, at: float, left: float) -> Point:
+    """A point to the left of an element, ``at`` mm along it."""
+    x, y = _point_on(start, e, length, at)
+    if isinstance(e, Line):
+        return (x - left * (e.end[1] - start[1]) / length, y + left * (e.end[0] - start[0]) / length)
+    radius = math.dist(start, e.centre)
+    share = left / radius * (-1 if e.ccw else 1)
+    return (x + share * (x - e.centre[0]), y + share * (y - e.centre[1]))
 
 
 def _arc_crossings(start: Point, arc: Arc, y: float) -> list[float]:
@@ -111,6 +180,18 @@ def arc_sweep(start: Point, arc: Arc) -> float:
     return sweep if arc.ccw else (sweep - math.tau if sweep < math.tau else -math.tau)
 
 
+def area(path: Path) -> float:
+    """Signed area inside a closed path, counter-clockwise positive."""
+    total, here = 0.0, path.start
+    for e in path.elements:
+        total += (here[0] * e.end[1] - here[1] * e.end[0]) / 2
+        if isinstance(e, Arc):
+            sweep, radius = arc_sweep(here, e), math.dist(here, e.centre)
+            total += radius**2 / 2 * (sweep - math.sin(sweep))
+        here = e.end
+    return total
+
+
 def arc_points(start: Point, arc: Arc, chord_mm: float) -> list[Point]:
     """Points along an arc after ``start``, the end included."""
     sweep = arc_sweep(start, arc)
@@ -132,6 +213,8 @@ def rounded_rectangle(half_length: float, half_width: float, radius: float) -> P
     """
     a, b = half_length, half_width
     r = max(min(radius, a, b), 0.0)
+    if r > 0 and min(a, b) - r < SHORTEST_SIDE_MM / 2:
+        r = min(a, b)
     corners: list[tuple[Point, Point, Point]] = [
         ((a - r, -b), (a - r, -b + r), (a, -b + r)),
         ((a, b - r), (a - r, b - r), (a - r, b)),

@@ -19,7 +19,7 @@ CURVE_POINTS = 24
 
 def profile(block: Box, removals: list[Removal], y: float) -> Profile:
     """The top of the block along X at ``y``."""
-    here = [r for r in removals if not r.wanted_only and r.bounds()[2] <= y <= r.bounds()[3]]
+    here = [r for r in removals if not r.wanted and r.bounds()[2] <= y <= r.bounds()[3]]
     spans = [(r.bounds()[0], r.bounds()[1], r) for r in here]
     points = []
     for x in sorted(_places(block, here, y)):
@@ -31,7 +31,7 @@ def profile(block: Box, removals: list[Removal], y: float) -> Profile:
 def _places(block: Box, removals: list[Removal], y: float) -> set[float]:
     places = {block.x0, block.x1}
     for r in removals:
-        edges = r.outline().crossings(y)
+        edges = sorted(x for outline in r.outlines() for x in outline.crossings(y))
         for x in edges:
             places |= {x - EDGE_MM, x + EDGE_MM}
         if not r.flat and edges:

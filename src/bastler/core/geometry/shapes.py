@@ -18,6 +18,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, Path, Point, rounded_rectangle
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.profile import Profile
 
 Bounds = tuple[float, float, float, float]
@@ -40,6 +41,10 @@ class Box(Struct, frozen=True):
         """``x0, x1, y0, y1``."""
         return (self.x0, self.x1, self.y0, self.y1)
 
+    def is_beyond(self, p: Point, by: float) -> bool:
+        """Whether a point of the plane lies more than ``by`` outside it."""
+        return p[0] < self.x0 - by or p[0] > self.x1 + by or p[1] < self.y0 - by or p[1] > self.y1 + by
+
     @property
     def size(self) -> tuple[float, float, float]:
         """Length along X, Y, Z."""
@@ -55,8 +60,8 @@ class Removal(Protocol):
         ...
 
     @property
-    def wanted_only(self) -> bool:
-        """True for metal that ought to be gone although the step didn't promise to cut it."""
+    def wanted(self) -> str:
+        """For metal that ought to be gone in the end although the step didn't promise to cut it: the remedy, as a sentence."""
         ...
 
     @property
@@ -80,8 +85,16 @@ class Removal(Protocol):
         """Whether the whole rectangle lies over the flat floor or deeper."""
         ...
 
-    def outline(self) -> Path:
-        """The edge as a closed path."""
+    def outlines(self) -> tuple[Path, ...]:
+        """The edges as closed paths; what lies within an odd number of them is cut."""
+        ...
+
+    def placed(self, where: Placement) -> Removal:
+        """The same at another place, as for a further part or a copy."""
+        ...
+
+    def lifted(self, by: float) -> Removal:
+        """The same higher by some mm."""
         ...
 
 
@@ -96,12 +109,20 @@ def _above_zero(a: Numbers) -> Numbers:
     return (a + abs(a)) / 2
 
 
-def _larger(a: Numbers, b: Numbers) -> Numbers:
+def larger(a: Numbers, b: Numbers) -> Numbers:
+    """The larger of two, for numbers and arrays."""
     return (a + b + abs(a - b)) / 2
 
 
-def _smaller(a: Numbers, b: Numbers) -> Numbers:
+def smaller(a: Numbers, b: Numbers) -> Numbers:
+    """The smaller of two, for numbers and arrays."""
     return (a + b - abs(a - b)) / 2
+
+
+def fillet_rise(fillet: float, depth: Numbers) -> Numbers:
+    """Height over the floor that a tool's corner of radius ``fillet`` leaves at a depth inside the outline."""
+    inward = _above_zero(fillet - depth)
+    return fillet - _above_zero(fillet**2 - inward * inward) ** 0.5
 
 
 class Prism(Struct, frozen=True):
@@ -118,7 +139,7 @@ class Prism(Struct, frozen=True):
     angle: float
     floor: float
     fillet: float = 0.0
-    wanted_only: bool = False
+    wanted: str = ""
 
     @property
     def flat(self) -> bool:
@@ -132,12 +153,11 @@ class Prism(Struct, frozen=True):
         qx = abs(c * dx + s * dy) - (self.length / 2 - self.corner)
         qy = abs(c * dy - s * dx) - (self.width / 2 - self.corner)
         px, py = _above_zero(qx), _above_zero(qy)
-        return self.corner - (px * px + py * py) ** 0.5 + _above_zero(-_larger(qx, qy))
+        return self.corner - (px * px + py * py) ** 0.5 + _above_zero(-larger(qx, qy))
 
     def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        inward = _above_zero(self.fillet - depth)
-        return self.fillet - _above_zero(self.fillet**2 - inward * inward) ** 0.5
+        return fillet_rise(self.fillet, depth)
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`; exact also when turned."""
@@ -151,9 +171,17 @@ class Prism(Struct, frozen=True):
         corners = [(x, y) for x in bounds[:2] for y in bounds[2:]]
         return all(self.depth(x, y) >= self.fillet - 1e-9 for x, y in corners)
 
-    def outline(self) -> Path:
+    def outlines(self) -> tuple[Path, ...]:
         """See :class:`Removal`."""
-        return rounded_rectangle(self.length / 2, self.width / 2, self.corner).placed(self.centre, self.angle)
+        return (rounded_rectangle(self.length / 2, self.width / 2, self.corner).placed(self.centre, self.angle),)
+
+    def placed(self, where: Placement) -> Prism:
+        """See :class:`Removal`."""
+        return replace(self, centre=where.point(self.centre), angle=where.turn(self.angle))
+
+    def lifted(self, by: float) -> Prism:
+        """See :class:`Removal`."""
+        return replace(self, floor=self.floor + by)
 
 
 class Bore(Struct, frozen=True):
@@ -162,7 +190,7 @@ class Bore(Struct, frozen=True):
     centre: Point
     profile: Profile
     tip: float
-    wanted_only: bool = False
+    wanted: str = ""
 
     @property
     def radius(self) -> float:
@@ -197,18 +225,26 @@ class Bore(Struct, frozen=True):
         """A bore covers nothing: a tool is never let down into one at rapid."""
         return False
 
-    def outline(self) -> Path:
+    def outlines(self) -> tuple[Path, ...]:
         """See :class:`Removal`."""
         start = (self.centre[0] + self.radius, self.centre[1])
-        return Path(start, (Arc(start, self.centre, True),))
+        return (Path(start, (Arc(start, self.centre, True),)),)
+
+    def placed(self, where: Placement) -> Bore:
+        """See :class:`Removal`."""
+        return replace(self, centre=where.point(self.centre))
+
+    def lifted(self, by: float) -> Bore:
+        """See :class:`Removal`."""
+        return replace(self, tip=self.tip + by)
 
 
 class Ring(Struct, frozen=True):
-    """Everything round ``boss`` (a prism that stays) within ``border``, down to the boss's ``floor``."""
+    """Everything round ``boss`` (a prism that stays) within the rectangle ``border``, down to the boss's ``floor``."""
 
     boss: Prism
-    border: Bounds
-    wanted_only: bool = False
+    border: Prism
+    wanted: str = ""
 
     @property
     def floor(self) -> float:
@@ -222,9 +258,7 @@ class Ring(Struct, frozen=True):
 
     def depth(self, x: Numbers, y: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        x0, x1, y0, y1 = self.border
-        sides = _smaller(_smaller(x - x0, x1 - x), _smaller(y - y0, y1 - y))
-        return _smaller(sides, -self.boss.depth(x, y))
+        return smaller(self.border.depth(x, y), -self.boss.depth(x, y))
 
     def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`; the fillet runs round the foot of the boss."""
@@ -232,15 +266,29 @@ class Ring(Struct, frozen=True):
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`."""
-        return self.border
+        return self.border.bounds()
 
     def covers(self, bounds: Bounds) -> bool:
         """Never: the boss stands in the middle."""
         return False
 
-    def outline(self) -> Path:
-        """The edge of what stays."""
-        return self.boss.outline()
+    def outlines(self) -> tuple[Path, ...]:
+        """See :class:`Removal`."""
+        return (*self.boss.outlines(), *self.border.outlines())
+
+    def placed(self, where: Placement) -> Ring:
+        """See :class:`Removal`."""
+        return replace(self, boss=self.boss.placed(where), border=self.border.placed(where))
+
+    def lifted(self, by: float) -> Ring:
+        """See :class:`Removal`."""
+        return replace(self, boss=self.boss.lifted(by), border=self.border.lifted(by))
+
+
+def rectangle(bounds: Bounds, floor: float) -> Prism:
+    """A sharp rectangle along the axes."""
+    x0, x1, y0, y1 = bounds
+    return Prism(((x0 + x1) / 2, (y0 + y1) / 2), x1 - x0, y1 - y0, 0.0, 0.0, floor)
 
 
 class Piece(Struct, frozen=True):
@@ -253,14 +301,3 @@ class Piece(Struct, frozen=True):
         """Whether there is metal over points."""
         inside = self.outline.depth(x, y) >= 0
         return inside if self.hole is None else inside & (self.hole.depth(x, y) < 0)
-
-
-def moved(one: Removal, dx: float, dy: float) -> Removal:
-    """A removal at another place, as for a further part."""
-    if isinstance(one, Ring):
-        x0, x1, y0, y1 = one.border
-        boss = moved(one.boss, dx, dy)
-        assert isinstance(boss, Prism)
-        return replace(one, boss=boss, border=(x0 + dx, x1 + dx, y0 + dy, y1 + dy))
-    assert isinstance(one, Prism | Bore)
-    return replace(one, centre=(one.centre[0] + dx, one.centre[1] + dy))

@@ -17,7 +17,8 @@ from bastler.core.quantities import Units
 
 SCHEMA = 1
 Typed = Annotated[str, Meta(max_length=20_000)]
-WORK_OFFSETS = ("G54", "G55", "G56", "G57", "G58", "G59")
+WORK_OFFSETS = ("G54", "G55", "G56", "G57", "G58", "G59", *(f"G54.1 P{i}" for i in range(1, 49)))
+OFFSET_PATTERN = r"^(G5[4-9]|G54\.1 P([1-9]|[1-3][0-9]|4[0-8]))$"
 
 
 def new_id() -> str:
@@ -50,6 +51,24 @@ class PatternRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=T
     values: dict[str, Typed] = field(default_factory=dict)
 
 
+class ElementRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A line or arc of a contour; ``facts`` as typed, by the keys of the contour file; ``radius``/``leg`` of its corner too."""
+
+    type: Literal["line", "arc"]
+    dir: Literal["", "cw", "ccw"] = ""
+    tangent: bool = False
+    facts: dict[str, Typed] = field(default_factory=dict)
+
+
+class ContourRecord(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
+    """A named contour; ``values`` as typed. Steps name it by its id."""
+
+    id: str = field(default_factory=lambda: "~" + new_id())
+    name: Typed = ""
+    values: dict[str, Typed] = field(default_factory=dict)
+    elements: tuple[ElementRecord, ...] = ()
+
+
 class Step(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     """One feature and how it is cut; ``values`` as typed, by field of its cycle."""
 
@@ -65,7 +84,7 @@ class Setup(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
 
     machine: str = "small-mill-mm"
     material: str = "S235"
-    work_offset: Literal["G54", "G55", "G56", "G57", "G58", "G59"] = "G54"
+    work_offset: Annotated[str, Meta(pattern=OFFSET_PATTERN)] = "G54"
     gather_by_tool: bool = False
     values: dict[str, Typed] = field(default_factory=dict)
     steps: tuple[Step, ...] = ()
@@ -79,6 +98,7 @@ class Job(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     units: Units = "mm"
     tools: tuple[ToolRecord, ...] = ()
     patterns: tuple[PatternRecord, ...] = ()
+    contours: tuple[ContourRecord, ...] = ()
     setups: Annotated[tuple[Setup, ...], Meta(min_length=1)] = (Setup(),)
 
     def with_setup(self, setup: Setup, index: int = 0) -> Job:

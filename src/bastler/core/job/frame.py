@@ -7,15 +7,20 @@ origin is the *zero*. *Anchor*: one of 27 points of the part's or the block's bo
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.shapes import Box, Piece, Prism
 from bastler.core.job.document import WORK_OFFSETS, Job, Setup
+from bastler.core.job.holding import FIELDS as HOLDING_FIELDS
+from bastler.core.job.holding import HELD_IN, SIZE, Obstacle, held, holding_problems
+from bastler.core.job.lying import FIELDS as LYING_FIELDS
+from bastler.core.job.lying import Lying, left_before, lying
+from bastler.core.planning.contours import NamedContour
 from bastler.core.planning.patterns import NamedPattern
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
@@ -25,38 +30,20 @@ from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import Material, materials
 from bastler.core.tooling.tools import Tool
 
-SIZE = Limits(0, 5_000, low_open=True)
 ALLOWANCE = Limits(0, 500)
 ANCHOR_SHARE = {"-": 0.0, "0": 0.5, "+": 1.0}
-JAW_THICKNESS_MM = 20.0
-CLAMP_BEHIND_MM = 40.0
-CHUCK_JAW_MM = 22.0
-OFFSET_NAMES = (*WORK_OFFSETS, *(f"G54.1 P{i}" for i in range(1, 49)))
 
 
 def _by_part(v: Values) -> bool:
-    return bool(v.stock_by == "part")
+    return bool(_is_new(v) and v.stock_by == "part")
+
+
+def _is_new(v: Values) -> bool:
+    return not left_before(v)
 
 
 def _typed_zero(v: Values) -> bool:
     return bool(v.zero_by == "typed")
-
-
-def _in_vise(v: Values) -> bool:
-    return bool(v.held_in == "vise")
-
-
-def _in_jaws(v: Values) -> bool:
-    return bool(v.held_in in ("vise", "chuck"))
-
-
-def _clamped(v: Values) -> bool:
-    return bool(v.held_in == "clamps")
-
-
-def _suggest_grip(v: Values, _: object) -> Suggestion:
-    height = v.size_z + (v.over_top + v.over_bottom if v.stock_by == "part" else 0.0)
-    return Suggestion(show(round(min(height / 3, 20.0), 1)), "a third of the block's height")
 
 
 def _is_block(v: Values) -> bool:
@@ -64,7 +51,7 @@ def _is_block(v: Values) -> bool:
 
 
 def _is_round(v: Values) -> bool:
-    return not _is_block(v)
+    return bool(v.get("stock_kind", "block") in ("round", "tube"))
 
 
 def _several(*ways: str) -> Callable[[Values], bool]:
@@ -72,15 +59,16 @@ def _several(*ways: str) -> Callable[[Values], bool]:
 
 
 FIELDS: tuple[Field, ...] = (
-    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a block, a round bar standing upright, or a tube?", "block",
-          choices=(("block", "Block"), ("round", "Round bar"), ("tube", "Tube"))),
+    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a block, a round bar standing upright, a tube, or the part as the setup before left it?", "block",
+          choices=(("block", "Block"), ("round", "Round bar"), ("tube", "Tube"), ("before", "As left before"))),
+    *LYING_FIELDS,
     Field("stock_by", "Stock given by", "Size", Kind.CHOICE, "Do you give the part and what stands over it, or the block itself?", "part",
-          choices=(("part", "Part + allowance"), ("block", "Block"))),
+          choices=(("part", "Part + allowance"), ("block", "Block")), shown=_is_new),
     Field("size_x", "Length X", "Size", Kind.LENGTH, "How long is it along X?", limits=SIZE, stand_in=100.0, shown=_is_block),
     Field("size_y", "Width Y", "Size", Kind.LENGTH, "How wide is it along Y?", limits=SIZE, stand_in=60.0, shown=_is_block),
     Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it?", limits=SIZE, stand_in=60.0, shown=_is_round),
     Field("bore", "Bore", "Size", Kind.LENGTH, "Which diameter has the bore of the tube?", limits=SIZE, stand_in=30.0, shown=lambda v: bool(v.get("stock_kind") == "tube")),
-    Field("size_z", "Height Z", "Size", Kind.LENGTH, "How high is it along Z?", limits=SIZE, stand_in=20.0),
+    Field("size_z", "Height Z", "Size", Kind.LENGTH, "How high is it along Z?", limits=SIZE, stand_in=20.0, shown=_is_new),
     Field("over_x", "Over each X side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along X?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
     Field("over_y", "Over each Y side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along Y?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
     Field("over_top", "Over the top", "Size", Kind.LENGTH, "How much raw metal stands above the part?", "0", ALLOWANCE, shown=_by_part),
@@ -93,17 +81,11 @@ FIELDS: tuple[Field, ...] = (
     Field("zero_y", "Zero Y", "Place", Kind.LENGTH, "How far is the zero from the block's front side along Y?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
     Field("zero_z", "Zero Z", "Place", Kind.LENGTH, "How far is the zero above the block's underside?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
     Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far above the block do the long rapid moves run?", "20", Limits(1, 1_000)),
-    Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds the block?", "vise", choices=(("vise", "Vise"), ("clamps", "Two clamps"), ("chuck", "Three-jaw chuck"), ("free", "Nothing drawn"))),
-    Field("jaws_along", "Jaws press along", "Cut", Kind.CHOICE, "Along which axis do the jaws press?", "y", choices=(("y", "Y"), ("x", "X")), shown=_in_vise),
-    Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How high do the jaws stand over the bed?", "45", SIZE, shown=_in_jaws),
-    Field("jaw_width", "Jaw width", "Cut", Kind.LENGTH, "How wide are the jaws?", "125", SIZE, shown=_in_vise),
-    Field("grip", "Holds the block by", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_in_jaws),
-    Field("clamp_height", "Clamp height", "Cut", Kind.LENGTH, "How high do the clamps stand over the block?", "15", SIZE, shown=_clamped),
-    Field("clamp_width", "Clamp width", "Cut", Kind.LENGTH, "How wide are the clamps?", "30", SIZE, shown=_clamped),
-    Field("clamp_reach", "Reach over the block", "Cut", Kind.LENGTH, "How far do the clamps reach over the block's left and right edge?", "15", SIZE, shown=_clamped),
+    HELD_IN,
+    *HOLDING_FIELDS,
     Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high is the vise's bed, or whatever the block lies on, above the table?", "60", Limits(0, 1_000)),
     Field("parts", "Equal parts", "Parts", Kind.CHOICE, "Is one part made, or several that are clamped side by side?", "one",
-          choices=(("one", "One"), ("grid", "Grid"), ("list", "List"))),
+          choices=(("one", "One"), ("grid", "Grid"), ("list", "List")), shown=_is_new),
     Field("parts_columns", "Columns", "Parts", Kind.COUNT, "How many parts lie along X?", "2", Limits(1, 40), shown=_several("grid")),
     Field("parts_rows", "Rows", "Parts", Kind.COUNT, "How many parts lie along Y?", "1", Limits(1, 40), shown=_several("grid")),
     Field("parts_pitch_x", "Pitch X", "Parts", Kind.LENGTH, "How far is it from part to part along X?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_columns > 1),
@@ -113,14 +95,9 @@ FIELDS: tuple[Field, ...] = (
           choices=(("tool", "Tool by tool"), ("part", "Part by part")), shown=_several("grid", "list")),
     Field("parts_by", "Zeros by", "Parts", Kind.CHOICE, "Has each part a work offset of its own, or is the first one shifted by the program?", "offsets",
           choices=(("offsets", "Work offsets"), ("shift", "Shift, G52")), shown=_several("grid", "list")),
+    Field("program_number", "Number", "Output", Kind.COUNT, "Which number has the program?", "1", Limits(1, 9999)),
+    Field("program_comment", "Comment", "Output", Kind.TEXT, "What should stand at the head of the program (drawing, revision, who to ask)?", optional=True),
 )  # fmt: skip
-
-
-class Obstacle(Struct, frozen=True):
-    """A box that must not be touched, with the word for it."""
-
-    word: str
-    box: Box
 
 
 class Frame(Struct, frozen=True):
@@ -135,6 +112,7 @@ class Frame(Struct, frozen=True):
     table_z: float
     pieces: tuple[Piece, ...] = ()
     parts: tuple[Point, ...] = ((0.0, 0.0),)
+    lying: Lying | None = None
 
     @property
     def bed(self) -> Box:
@@ -149,8 +127,8 @@ class Frame(Struct, frozen=True):
 
     def offset_names(self, first: str) -> tuple[str, ...]:
         """The work offset of each part, counted on from the setup's own."""
-        at = OFFSET_NAMES.index(first) if first in OFFSET_NAMES else 0
-        return tuple(OFFSET_NAMES[at + i] if at + i < len(OFFSET_NAMES) else "" for i in range(len(self.parts)))
+        at = WORK_OFFSETS.index(first) if first in WORK_OFFSETS else 0
+        return tuple(WORK_OFFSETS[at + i] if at + i < len(WORK_OFFSETS) else "" for i in range(len(self.parts)))
 
     def machine_origin(self) -> tuple[float, float, float]:
         """Where machine zero (all axes at their upper right end) is in program coordinates.
@@ -165,10 +143,12 @@ class Frame(Struct, frozen=True):
         )
 
 
-def read_setup(setup: Setup, units: Units) -> Answers:
-    """The setup's typed fields as values, with what is missing or wrong."""
-    answers = read(FIELDS, setup.values, None, units)
+def read_setup(setup: Setup, units: Units, before: Frame | None = None) -> Answers:
+    """The setup's typed fields as values, with what is missing or wrong; ``before``: the setup that left the stock."""
+    answers = read(FIELDS, setup.values, before, units)
     problems = list(answers.problems)
+    if left_before(answers.values) and before is None:
+        problems.append(Problem("stock_kind", "There is no setup before this one. Choose a block, a bar or a tube."))
     if setup.machine not in machines():
         problems.append(
             Problem(
@@ -186,25 +166,15 @@ def read_setup(setup: Setup, units: Units) -> Answers:
                 "bore", f"The bore ({show(v.bore, units=units)}) is as wide as the tube or wider. Correct one of them."
             )
         )
-    height = v.get("size_z", 0.0) + (
-        v.get("over_top", 0.0) + v.get("over_bottom", 0.0) if v.get("stock_by") == "part" else 0.0
-    )
-    grip = v.get("grip")
-    if grip and height and grip > height:
-        problems.append(
-            Problem(
-                "grip",
-                f"The block is {show(height, units=units)} high; the jaws can't hold {show(grip, units=units)} of it.",
-            )
-        )
-    if grip and grip > v.get("jaw_height", grip):
-        problems.append(
-            Problem(
-                "grip",
-                f"The jaws are {show(v.jaw_height, units=units)} high; they can't hold {show(grip, units=units)}.",
-            )
-        )
+    height = before.block.size[2] if before is not None and left_before(v) else _height(v)
+    problems += holding_problems(v, height, units)
     return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)  # fmt: skip
+
+
+def _height(v: Values) -> float:
+    """Height of the block."""
+    over = v.get("over_top", 0.0) + v.get("over_bottom", 0.0) if v.get("stock_by") == "part" else 0.0
+    return float(v.get("size_z", 0.0) + over)
 
 
 def _outer(v: Values) -> tuple[float, float]:
@@ -244,15 +214,18 @@ def _parts_problems(setup: Setup, v: Values, units: Units) -> list[Problem]:
                         f"Parts {j + 1} and {i + 1} overlap on the table. Give at least {need} from one to the next.",
                     )
                 ]
-    first = OFFSET_NAMES.index(setup.work_offset) if setup.work_offset in OFFSET_NAMES else 0
-    if v.get("parts_by", "offsets") == "offsets" and first + len(places) > len(OFFSET_NAMES):
+    first = WORK_OFFSETS.index(setup.work_offset) if setup.work_offset in WORK_OFFSETS else 0
+    if v.get("parts_by", "offsets") == "offsets" and first + len(places) > len(WORK_OFFSETS):
         return [Problem("parts_by", f"{len(places)} parts need more work offsets than there are. Choose “Shift, G52”.")]
     return []
 
 
-def frame(setup: Setup, answers: Answers) -> Frame:
+def frame(setup: Setup, answers: Answers, before: Frame | None = None) -> Frame:
     """The geometry of a setup; stand-ins where an answer is missing, so the drawing never waits."""
     v = Values({f.key: answers.values.get(f.key, f.stand_in) for f in FIELDS})
+    laid = lying(v, before.block) if before is not None and left_before(v) else None
+    if laid is not None and before is not None:
+        return _as_left(setup, v, laid, before)
     by_part = v.get("stock_by", "part") == "part"
     over = (v.get("over_x", 0.0), v.get("over_y", 0.0)) if by_part else (0.0, 0.0)
     top, bottom = (v.get("over_top", 0.0), v.get("over_bottom", 0.0)) if by_part else (0.0, 0.0)
@@ -263,14 +236,34 @@ def frame(setup: Setup, answers: Answers) -> Frame:
     block = Box(0.0, x + 2 * over[0], 0.0, y + 2 * over[1], 0.0, z + top + bottom)
     zero = _zero(v, part if v.get("zero_by", "part") == "part" else block)
     block, part = _shifted(block, zero), _shifted(part, zero)
+    parts = part_places(v)
+    pieces = tuple(_piece(v, block, at) for at in parts)
+    return _around(setup, v, block, part, pieces, parts)
+
+
+def _as_left(setup: Setup, v: Values, laid: Lying, before: Frame) -> Frame:
+    """The frame round the part as the setup before left it."""
+    zero = _zero(v, laid.box(before.part if v.get("zero_by", "part") == "part" else before.block))
+    laid = laid.shifted(zero)
+    pieces = tuple(
+        Piece(p.outline.placed(laid.place), p.hole.placed(laid.place) if p.hole is not None else None)
+        for p in before.pieces[:1]
+    )
+    return _around(setup, v, laid.box(before.block), laid.box(before.part), pieces, ((0.0, 0.0),), laid)
+
+
+def _around(
+    setup: Setup, v: Values, block: Box, part: Box, pieces: tuple[Piece, ...], parts: tuple[Point, ...], laid: Lying | None = None
+) -> Frame:  # fmt: skip
+    """Machine, material and holding round a block."""
     machine = machines().get(setup.machine) or next(iter(machines().values()))
     material = materials().get(setup.material) or next(iter(materials().values()))
-    single, table_z = _held(v, block)
-    parts = part_places(v)
-    obstacles = tuple(Obstacle(o.word, _shifted(o.box, (-dx, -dy, 0.0))) for dx, dy in parts for o in single)
+    single, table_z = held(v, block)
+    obstacles = tuple(replace(o, box=_shifted(o.box, (-dx, -dy, 0.0))) for dx, dy in parts for o in single)
     top = max([block.z1, *(o.box.z1 for o in obstacles)])
-    pieces = tuple(_piece(v, block, at) for at in parts)
-    return Frame(machine, material, block, part, top + v.get("clearance", 20.0), obstacles, table_z, pieces, parts)
+    return Frame(
+        machine, material, block, part, top + v.get("clearance", 20.0), obstacles, table_z, pieces, parts, laid
+    )
 
 
 def _piece(v: Values, b: Box, at: Point) -> Piece:
@@ -281,42 +274,6 @@ def _piece(v: Values, b: Box, at: Point) -> Piece:
     bore = v.get("bore", 0.0) if kind == "tube" else 0.0
     hole = Prism(centre, bore, bore, bore / 2, 0.0, b.z0) if bore else None
     return Piece(Prism(centre, b.size[0], b.size[1], corner, 0.0, b.z0), hole)
-
-
-def _held(v: Values, block: Box) -> tuple[tuple[Obstacle, ...], float]:
-    """What holds a block, with the table's Z."""
-    way = v.get("held_in", "vise")
-    if way == "vise":
-        return _vise(v, block)
-    if way == "chuck":
-        return _chuck(v, block)
-    table = block.z0 - v.get("bed_height", 60.0)
-    return (_clamps(v, block), table) if way == "clamps" else ((), table)
-
-
-def _clamps(v: Values, b: Box) -> tuple[Obstacle, ...]:
-    """Two bars over the left and the right edge."""
-    half, reach, cy = v.get("clamp_width", 30.0) / 2, v.get("clamp_reach", 15.0), (b.y0 + b.y1) / 2
-    top = b.z1 + v.get("clamp_height", 15.0)
-    left = Box(b.x0 - CLAMP_BEHIND_MM, b.x0 + reach, cy - half, cy + half, b.z1, top)
-    right = Box(b.x1 - reach, b.x1 + CLAMP_BEHIND_MM, cy - half, cy + half, b.z1, top)
-    return (Obstacle("the left clamp", left), Obstacle("the right clamp", right))
-
-
-def _chuck(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
-    """Three jaws round an upright bar, as upright boxes, on the chuck's body."""
-    top = b.z0 + v.get("grip", 10.0)
-    bed = top - v.get("jaw_height", 45.0)
-    cx, cy, radius = (b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2, b.size[0] / 2
-    found = []
-    for i, angle in enumerate((90.0, 210.0, 330.0), 1):
-        h, c, s = CHUCK_JAW_MM / 2, math.cos(math.radians(angle)), math.sin(math.radians(angle))
-        reach = radius + h * (abs(c) + abs(s))
-        x, y = cx + reach * c, cy + reach * s
-        found.append(Obstacle(f"jaw {i} of the chuck", Box(x - h, x + h, y - h, y + h, bed, top)))
-    body = radius + 2 * CHUCK_JAW_MM
-    floor = Box(cx - body, cx + body, cy - body, cy + body, bed - JAW_THICKNESS_MM, bed)
-    return (*found, Obstacle("the chuck's body", floor)), bed - v.get("bed_height", 60.0)
 
 
 def _zero(v: Values, box: Box) -> tuple[float, float, float]:
@@ -330,26 +287,6 @@ def _zero(v: Values, box: Box) -> tuple[float, float, float]:
 def _shifted(b: Box, zero: tuple[float, float, float]) -> Box:
     x, y, z = zero
     return Box(b.x0 - x, b.x1 - x, b.y0 - y, b.y1 - y, b.z0 - z, b.z1 - z)
-
-
-def _vise(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
-    """Two jaws and the bed, with the table's Z."""
-    grip = v.get("grip", 5.0)
-    jaw_top = b.z0 + grip
-    bed = jaw_top - v.get("jaw_height", 45.0)
-    half = v.get("jaw_width", 125.0) / 2
-    t = JAW_THICKNESS_MM
-    cx, cy = (b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2
-    if v.get("jaws_along", "y") == "y":
-        jaws = [Box(cx - half, cx + half, y, y + t, bed, jaw_top) for y in (b.y0 - t, b.y1)]
-        floor = Box(cx - half, cx + half, b.y0 - t, b.y1 + t, bed - t, bed)
-        words = ("front jaw", "back jaw")
-    else:
-        jaws = [Box(x, x + t, cy - half, cy + half, bed, jaw_top) for x in (b.x0 - t, b.x1)]
-        floor = Box(b.x0 - t, b.x1 + t, cy - half, cy + half, bed - t, bed)
-        words = ("left jaw", "right jaw")
-    boxes = [Obstacle(f"the vise's {word}", jaw) for word, jaw in zip(words, jaws, strict=True)]
-    return (*boxes, Obstacle("the vise's bed", floor)), bed - v.get("bed_height", 60.0)
 
 
 def read_tools(job: Job) -> tuple[Mapping[int, Tool], tuple[Answers, ...]]:
@@ -366,6 +303,8 @@ def read_tools(job: Job) -> tuple[Mapping[int, Tool], tuple[Answers, ...]]:
     return usable, tuple(answers)
 
 
-def work_of(job: Job, f: Frame, tools: Mapping[int, Tool], patterns: Mapping[str, NamedPattern]) -> Work:
+def work_of(
+    job: Job, f: Frame, tools: Mapping[int, Tool], patterns: Mapping[str, NamedPattern], contours: Mapping[str, NamedContour] = {}
+) -> Work:  # fmt: skip
     """The frame that the first step is planned in."""
-    return Work(f.block, f.part, f.clearance, f.material, f.machine, tools, patterns, (), job.units)
+    return Work(f.block, f.part, f.clearance, f.material, f.machine, tools, patterns, (), job.units, (), contours)

@@ -5,11 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import msgspec
+from msgspec.structs import replace
 
-from bastler.core.job.document import Document, ToolRecord
+from bastler.core.job.document import Document, Job, ToolRecord
 from bastler.core.job.store import reason, write_atomically
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
+from bastler.core.tooling.kinds import read_tool
+from bastler.core.tooling.tools import Tool
 
 
 class LibraryTool(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
@@ -42,3 +45,18 @@ def keep(path: Path, tool: ToolRecord, units: Units) -> tuple[LibraryTool, ...]:
     path.parent.mkdir(parents=True, exist_ok=True)
     write_atomically(path, msgspec.json.format(msgspec.json.encode(tools), indent=1) + b"\n")
     return tools
+
+
+def tools_beside(path: Path, job: Job, first_number: int) -> dict[int, tuple[ToolRecord, Tool]]:
+    """Usable tools of the library in the job's units that its table doesn't have by name, numbered from ``first_number``.
+
+    Raises :class:`Unusable` for a damaged library.
+    """
+    have = {t.name.casefold() for t in job.tools}
+    found: dict[int, tuple[ToolRecord, Tool]] = {}
+    for one in read_library(path):
+        record, number = one.tool, first_number + len(found)
+        tool, _ = read_tool(record.number, record.kind, record.name, record.values, job.units)
+        if tool is not None and one.units == job.units and record.name.casefold() not in have:
+            found[number] = (record, replace(tool, number=number))
+    return found

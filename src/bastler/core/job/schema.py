@@ -10,6 +10,7 @@ from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.job.document import Job
 from bastler.core.job.frame import FIELDS
+from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.quantities import Kind, unit_word
 from bastler.core.tooling.kinds import KINDS
 
@@ -45,5 +46,6 @@ def job_schema() -> dict[str, Any]:
         {"if": {"properties": {"kind": {"const": k.id}}}, "then": {"properties": {"values": _values(k.fields)}}}
         for k in KINDS.values()
     ]
+    defs["ContourRecord"]["properties"]["values"] = _values(CONTOUR_FIELDS)
     defs["Setup"]["properties"]["values"] = _values(FIELDS)
     return schema

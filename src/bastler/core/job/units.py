@@ -11,8 +11,10 @@ from collections.abc import Callable, Mapping
 
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
-from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord
+from bastler.core.geometry.contour.facts import ANGLES
+from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, Step, ToolRecord
 from bastler.core.job.frame import FIELDS
+from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.planning.patterns import NAMED_FIELDS
 from bastler.core.quantities import Kind, Units, scale
 from bastler.core.tooling.kinds import KINDS
@@ -42,22 +44,34 @@ def in_units(job: Job, units: Units, *, keep_size: bool) -> Job:
         changed: Setup = s.changed(values=values(s.values, FIELDS), steps=tuple(step(one) for one in s.steps))
         return changed
 
-    def tool(t: ToolRecord) -> ToolRecord:
-        fields = KINDS[t.kind].fields if t.kind in KINDS else ()
-        changed: ToolRecord = t.changed(values=values(t.values, fields))
-        return changed
-
     def pattern(p: PatternRecord) -> PatternRecord:
         changed: PatternRecord = p.changed(values=values(p.values, NAMED_FIELDS))
         return changed
 
+    def contour(c: ContourRecord) -> ContourRecord:
+        def facts(typed: Mapping[str, str]) -> dict[str, str]:
+            return {k: _text(t, Kind.ANGLE if k in ANGLES else Kind.LENGTH, job.units, units) for k, t in typed.items()}
+
+        elements = tuple(e.changed(facts=facts(e.facts)) for e in c.elements)
+        changed: ContourRecord = c.changed(values=values(c.values, CONTOUR_FIELDS), elements=elements)
+        return changed
+
     result: Job = job.changed(
         units=units,
-        tools=tuple(map(tool, job.tools)),
+        tools=tuple(tool_in_units(t, job.units, units) for t in job.tools),
         patterns=tuple(map(pattern, job.patterns)),
+        contours=tuple(map(contour, job.contours)),
         setups=tuple(map(setup, job.setups)),
     )
     return result
+
+
+def tool_in_units(tool: ToolRecord, old: Units, new: Units) -> ToolRecord:
+    """A tool of the same size, typed in other units."""
+    kinds = {f.key: f.kind for f in KINDS[tool.kind].fields} if tool.kind in KINDS else {}
+    values = {k: _text(t, kinds.get(k, Kind.TEXT), old, new) for k, t in tool.values.items()}
+    converted: ToolRecord = tool.changed(values=values)
+    return converted
 
 
 def _text(text: str, kind: Kind, old: Units, new: Units) -> str:

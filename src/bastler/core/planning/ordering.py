@@ -8,7 +8,6 @@ starts at the first point given.
 from __future__ import annotations
 
 import math
-import random
 from functools import lru_cache
 
 from bastler.core.geometry.path import Point
@@ -31,6 +30,8 @@ def shortest(points: tuple[Point, ...]) -> tuple[Point, ...]:
     """The points in a short order from the first one; cost grows about with the square of their number."""
     if len(points) < 4:
         return points
+    import random
+
     distance, near = _tables(points)
     best = _nearest(distance, len(points))
     _search(best, distance, near)

@@ -2,32 +2,35 @@
 
 from __future__ import annotations
 
-import math
-
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
-from bastler.core.moves import Feed, Move, Rapid, Turn
+from bastler.core.geometry.placement import Placement
+from bastler.core.moves import Compensate, Feed, Holes, Move, Rapid, Turn
+
+OTHER_SIDE = {"left": "right", "right": "left", None: None}
 
 
-def placed(moves: list[Move], at: Point, angle_deg: float) -> list[Move]:
-    """Moves turned by ``angle_deg`` about the origin, then shifted to ``at``; Z stays.
-
-    A straight move that gives only one of X and Y has no meaning once turned, so both or none are expected.
-    """
-    c, s = math.cos(math.radians(angle_deg)), math.sin(math.radians(angle_deg))
-
-    def put(x: float, y: float) -> Point:
-        return (at[0] + c * x - s * y, at[1] + s * x + c * y)
-
+def placed(moves: list[Move] | tuple[Move, ...], where: Placement) -> list[Move]:
+    """Moves as :class:`Placement` says; Z stays. A straight move that gives only one of X and Y keeps the other."""
+    here: Point | None = None
     result: list[Move] = []
     for move in moves:
         if isinstance(move, Turn):
-            x, y = put(move.x, move.y)
-            result.append(replace(move, x=x, y=y, centre=put(*move.centre)))
-        elif isinstance(move, Rapid | Feed) and move.x is not None and move.y is not None:
-            x, y = put(move.x, move.y)
+            here = (move.x, move.y)
+            x, y = where.point(here)
+            result.append(replace(move, x=x, y=y, centre=where.point(move.centre), ccw=move.ccw != where.mirror))
+        elif isinstance(move, Rapid | Feed) and (move.x is not None or move.y is not None):
+            if move.x is None or move.y is None:
+                assert here is not None, "the first move gives X and Y"
+            here = (move.x if move.x is not None else here[0], move.y if move.y is not None else here[1])  # type: ignore[index]
+            x, y = where.point(here)
             result.append(replace(move, x=x, y=y))
+        elif isinstance(move, Holes):
+            here = move.points[-1]
+            result.append(replace(move, points=tuple(where.point(p) for p in move.points)))
+        elif isinstance(move, Compensate) and where.mirror:
+            result.append(Compensate(OTHER_SIDE[move.side]))  # type: ignore[arg-type]
         else:
             result.append(move)
     return result

@@ -5,15 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
+from bastler.core.cycles.places import elsewhere, frozen
 from bastler.core.fields import Answers, Unanswered
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bounds, Removal
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame, frame, read_setup, read_tools, work_of
-from bastler.core.moves import Move
+from bastler.core.moves import Move, Retract
+from bastler.core.planning.contours import NamedContour, read_contours
 from bastler.core.planning.patterns import NamedPattern, read_patterns
+from bastler.core.planning.placing import placed
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind
@@ -25,7 +30,7 @@ class StepPlan(Struct, frozen=True):
 
     ``number`` counts from 1 in the order of the list; ``moves`` is empty while the step asks for
     something; ``removals`` are drawn from stand-ins then and not cut. A recipe's ``parts`` are the single
-    steps that it stands for, in order; their moves are written instead of its own.
+    steps that it stands for, in order; their moves are written instead of its own. ``where``: the place of a copy.
     """
 
     step: Step
@@ -36,6 +41,7 @@ class StepPlan(Struct, frozen=True):
     removals: tuple[Removal, ...]
     moves: tuple[Move, ...]
     parts: tuple[StepPlan, ...] = ()
+    where: Placement | None = None
 
     @property
     def ready(self) -> bool:
@@ -62,16 +68,19 @@ class StepPlan(Struct, frozen=True):
 
 
 class Plan(Struct, frozen=True):
-    """A setup planned: ``steps`` in list order, ``order`` the indices of ready steps in cutting order."""
+    """A setup planned: ``start`` the stock before its first step, ``steps`` in list order, ``order`` the indices of
+    ready steps in cutting order."""
 
     job: Job
     setup: Setup
+    start: Work
     setup_answers: Answers
     tool_answers: tuple[Answers, ...]
     frame: Frame
     tools: Mapping[int, Tool]
     patterns: Mapping[str, NamedPattern]
     pattern_answers: tuple[Answers, ...]
+    contours: Mapping[str, NamedContour]
     steps: tuple[StepPlan, ...]
     order: tuple[int, ...]
 
@@ -120,11 +129,24 @@ def what_it_asks(s: StepPlan) -> str:
 def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     """Plan one setup. ``moves=False`` reads and judges only: what the drawing needs."""
     setup = job.setups[setup_index]
-    answers = read_setup(setup, job.units)
-    f = frame(setup, answers)
+    earlier = (
+        plan(job, setup_index - 1, moves=False) if setup_index and setup.values.get("stock_kind") == "before" else None
+    )
+    answers = read_setup(setup, job.units, earlier.frame if earlier else None)
+    f = frame(setup, answers, earlier.frame if earlier else None)
     tools, tool_answers = read_tools(job)
     patterns, pattern_answers = read_patterns(job.patterns, job.units)
-    start = work_of(job, f, tools, patterns)
+    contours = read_contours(job.contours, job.units)
+    start = work_of(job, f, tools, patterns, contours)
+    if earlier is not None and f.lying is not None:
+        obstacle = earlier.first_obstacle()
+        if obstacle:
+            there = Problem("stock_kind", f"Setup {setup_index}, which leaves this stock, is not complete. {obstacle}")
+            answers = Answers(
+                answers.values, answers.missing, (*answers.problems, there), answers.suggestions, answers.hidden
+            )
+        cut = (*earlier.start.done, *(r for s in earlier.cut for r in s.removals))
+        start = start.after(f.lying.removals([r for r in cut if not r.wanted], earlier.frame.block))
     blocked = bool(answers.missing or answers.problems)
     steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked)
     if setup.gather_by_tool and not blocked:
@@ -132,7 +154,7 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
         full = order + [i for i in range(len(steps)) if i not in order]
         steps, _ = _in_order(setup, start, full, moves)
     return Plan(
-        job, setup, answers, tool_answers, f, tools, patterns, pattern_answers, tuple(steps), tuple(order) if not blocked else ()
+        job, setup, start, answers, tool_answers, f, tools, patterns, pattern_answers, contours, tuple(steps), tuple(order) if not blocked else ()
     )  # fmt: skip
 
 
@@ -140,7 +162,7 @@ def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) 
     """Steps read in ``order``; returned in list order, with the ready ones in that order."""
     work, planned, ready = start, {}, []
     for i in order:
-        one = _plan_step(setup.steps[i], i + 1, work, moves)
+        one = _planned(setup.steps[i], i + 1, replace(work, earlier=setup.steps[:i]), moves)
         planned[i] = one
         if one.ready:
             work = work.after(one.removals)
@@ -148,19 +170,59 @@ def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) 
     return [planned[i] for i in range(len(setup.steps))], ready
 
 
+class _Remembered(Struct, frozen=True):
+    """A step as it was planned last, and all that it depended on."""
+
+    step: Step
+    number: int
+    seen: Work
+    moves: bool
+    plan: StepPlan
+
+
+REMEMBERED: dict[str, _Remembered] = {}
+"""By step id: an edit plans again only the steps that it touches."""
+MOST_REMEMBERED = 500
+
+
+def _planned(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
+    """A step planned, or as it was the last time if nothing that it sees has changed."""
+    contours = {k: c for k, c in work.contours.items() if any(k in text for text in step.values.values())}
+    repeats = cycles()[step.cycle].repeat is not None
+    seen = work if repeats else replace(work, contours=contours, earlier=())
+    before = REMEMBERED.get(step.id)
+    if (
+        before is not None
+        and (before.step, before.number, before.moves) == (step, number, moves)
+        and before.seen == seen
+    ):
+        return replace(before.plan, work=work)
+    one = _plan_step(step, number, work, moves)
+    while len(REMEMBERED) >= MOST_REMEMBERED:
+        REMEMBERED.pop(next(iter(REMEMBERED)))
+    REMEMBERED[step.id] = _Remembered(step, number, seen, moves, one)
+    return one
+
+
 def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cycle = cycles()[step.cycle]
     answers = cycle.answers(step.values, work)
     wanted = moves and step.on and answers.complete
+    if cycle.repeat is not None:
+        return _plan_repeat(step, number, cycle, answers, work, wanted)
     if cycle.expand is not None:
         return _plan_recipe(step, number, cycle, answers, work, wanted)
     try:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
-    return StepPlan(
-        step, number, cycle, answers, work, removals, tuple(cycle.plan(answers.values, work)) if wanted else ()
-    )
+    planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
+    return StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned))
+
+
+def _left(answers: Answers, moves: tuple[Move, ...]) -> tuple[Move, ...]:
+    """The moves, with the way up that the step asks for."""
+    return (*moves, Retract()) if moves and answers.values.get("retreat") == "top" else moves
 
 
 def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:
@@ -185,7 +247,72 @@ def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
             problems.append(Problem(where, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
     judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     removals = tuple(r for p in parts for r in p.removals)
+    if parts:
+        parts[-1] = replace(parts[-1], moves=_left(answers, parts[-1].moves))
     return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts))
+
+
+def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:
+    """A repetition: each step that it names, planned anew where it is done again, in the stock as it is there."""
+    assert cycle.repeat is not None
+    parts: list[StepPlan] = []
+    problems = list(answers.problems)
+    then = work
+    if answers.complete:
+        places = cycle.repeat(answers.values, work)
+        if not places:
+            problems.append(Problem("points", "All places are where the steps already are. Give another one."))
+        for source in answers.values.steps:
+            original = _plan_step(source, number, work, False)
+            if not original.answers.complete or not original.step.on:
+                problems.append(
+                    Problem(
+                        "steps", f"{original.full_name} can't be repeated: it asks for something, or is switched off."
+                    )
+                )
+                continue
+            if original.tool is None or original.cycle.repeat is not None:
+                problems.append(
+                    Problem(
+                        "steps",
+                        f"{original.full_name} can't be repeated: only steps that cut with a tool of their own can.",
+                    )
+                )
+                continue
+            copies = []
+            for where in places:
+                one, then = _placed(original, source, where, then, wanted)
+                copies.append(one.parts or (one,))
+                problems += [p.at("steps") for p in one.answers.problems if p.blocks][:1]
+            parts += [part for same in zip(*copies, strict=False) for part in same]
+    judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    return StepPlan(step, number, cycle, judged, work, tuple(r for p in parts for r in p.removals), (), tuple(parts))
+
+
+def _placed(original: StepPlan, source: Step, where: Placement, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
+    """A step done again: planned as seen from its own place, and put where it is wanted; the stock afterwards."""
+    seen = then.seen_from(where)
+    values = frozen(original.cycle.fields, original.answers, then.units)
+    plan_there = _plan_step(source.changed(values=values), original.number, seen, wanted)
+    own = elsewhere(original.cycle.fields, plan_there.answers.values, values, where, then.units)
+
+    def put(one: StepPlan, typed: dict[str, str]) -> StepPlan:
+        removals = tuple(r.placed(where) for r in one.removals)
+        parts = tuple(
+            put(p, elsewhere(p.cycle.fields, p.answers.values, dict(p.step.values), where, then.units))
+            for p in one.parts
+        )
+        return replace(
+            one,
+            step=one.step.changed(values=typed),
+            removals=removals,
+            moves=tuple(placed(one.moves, where)),
+            where=where,
+            parts=parts,
+        )
+
+    one = put(plan_there, own)
+    return one, then.after(one.removals)
 
 
 def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:

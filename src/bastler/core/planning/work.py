@@ -14,7 +14,9 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bore, Bounds, Box, Removal
+from bastler.core.geometry.track import Groove
 from bastler.core.quantities import Units
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
@@ -26,7 +28,10 @@ SAME_CENTRE_MM = 0.02
 
 
 class Work(Struct, frozen=True):
-    """The frame a step is planned in; program coordinates, mm. ``patterns``: the job's, resolved, by id."""
+    """The frame a step is planned in; program coordinates, mm.
+
+    ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
+    """
 
     block: Box
     part: Box
@@ -37,6 +42,8 @@ class Work(Struct, frozen=True):
     patterns: Mapping[str, Any]
     done: tuple[Removal, ...] = ()
     units: Units = "mm"
+    earlier: tuple[Any, ...] = ()
+    contours: Mapping[str, Any] = {}
 
     def top_over(self, bounds: Bounds) -> float:
         """Highest metal that can stand over a rectangle (x0, x1, y0, y1) by now, never too low."""
@@ -45,7 +52,7 @@ class Work(Struct, frozen=True):
         if x0 >= x1 or y0 >= y1:
             return self.block.z0
         inside = (x0, x1, y0, y1)
-        return min([self.block.z1, *(r.floor for r in self.done if not r.wanted_only and r.covers(inside))])
+        return min([self.block.z1, *(r.floor for r in self.done if r.covers(inside))])
 
     def hole_radius(self, at: Point, z: float) -> float:
         """Radius of the hole that steps before made round a point, at a height; 0 where there is metal.
@@ -61,8 +68,22 @@ class Work(Struct, frozen=True):
         """Whether steps before took all metal within ``radius`` of a point at a height."""
         if self.hole_radius(at, z) >= radius:
             return True
-        return any(not isinstance(r, Bore) and r.floor <= z and r.depth(*at) >= radius for r in self.done)
+        return any(not isinstance(r, Bore | Groove) and r.floor <= z and r.depth(*at) >= radius for r in self.done)
+
+    def open_floor(self, at: Point, radius: float) -> float:
+        """Z down to which steps before took all metal within ``radius`` of a point; the block's top if none did."""
+        open_ = [r.floor for r in self.done if not isinstance(r, Bore | Groove) and r.depth(*at) >= radius]
+        return min([self.block.z1, *open_])
+
+    def seen_from(self, where: Placement) -> Work:
+        """The same stock as it looks to something that will be placed like this: never too low, if the block stands askew."""
+        back = where.inverse()
+
+        def box(b: Box) -> Box:
+            return Box(*back.bounds(b.bounds), b.z0, b.z1)
+
+        return replace(self, block=box(self.block), part=box(self.part), done=tuple(r.placed(back) for r in self.done))
 
     def after(self, removals: tuple[Removal, ...]) -> Work:
         """The same frame once a step has cut its shape."""
-        return replace(self, done=self.done + removals)
+        return replace(self, done=self.done + tuple(r for r in removals if not r.wanted))

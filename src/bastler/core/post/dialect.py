@@ -62,6 +62,11 @@ class Words(Struct, frozen=True):
     pause: str
     optional_pause: str
     local_shift: str
+    machine_top: str
+    change_place: str
+    subprogram_call: str
+    subprogram_head: str
+    subprogram_end: str
 
 
 class Blocks(Struct, frozen=True):

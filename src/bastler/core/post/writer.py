@@ -7,12 +7,15 @@ adds up; arc centres are computed from the rounded start.
 
 from __future__ import annotations
 
+import math
 import unicodedata
 from collections.abc import Callable
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
+from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.moves import (
     Bore,
     Compensate,
@@ -24,11 +27,13 @@ from bastler.core.moves import (
     OwnText,
     Pause,
     Rapid,
+    Retract,
     Spindle,
     Tap,
     Turn,
 )
 from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.post.copies import alike, call
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.holes import canned, written_out
 from bastler.core.problems import Unusable
@@ -37,6 +42,8 @@ from bastler.core.tooling.tools import Tool
 
 _PLAIN = str.maketrans({"×": "x", "Ø": "D", "°": " deg", "–": "-", "−": "-", "ß": "ss", "→": "-", "“": "", "”": ""})
 SAME_PLACE_MM = 2e-3
+SHORT_ARC_MM = 0.02
+"""A shorter arc is written as a straight line: its rounded ends could lie the wrong way round on its circle."""
 
 
 class Program(Struct, frozen=True):
@@ -52,7 +59,7 @@ class Program(Struct, frozen=True):
         return self.text.splitlines()
 
 
-def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
+def post(plan: Plan, dialect: Dialect) -> Program:
     """The G-code of a plan; steps that ask for something are left out (the caller decides whether that may be).
 
     Raises :class:`Unusable` for a step that this control can't do.
@@ -77,7 +84,11 @@ def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
                 )
     writer = Writer(plan, dialect)
     units = dialect.words.metric if plan.job.units == "mm" else dialect.words.inch
-    writer.block(dialect.blocks.start, program=f"{program_number:04d}", name=writer.plain(plan.job.name), units=units)
+    number = plan.setup_answers.values.get("program_number", 1)
+    writer.block(dialect.blocks.start, program=f"{number:04d}", name=writer.plain(plan.job.name), units=units)
+    comment = writer.plain(plan.setup_answers.values.get("program_comment", ""))
+    if comment:
+        writer.line(dialect.comment.format(text=comment))
     copies = range(len(plan.frame.parts))
     if plan.setup_answers.values.get("parts_order", "tool") == "part":
         for copy in copies:
@@ -88,7 +99,7 @@ def post(plan: Plan, dialect: Dialect, program_number: int = 1) -> Program:
             writer.step(one, tuple(copies))
     writer.current = -1
     writer.go_to(0)
-    writer.block(dialect.blocks.end)
+    writer.finish()
     return Program("\n".join(writer.lines) + "\n", tuple(writer.steps), plan.job.name)
 
 
@@ -103,12 +114,19 @@ class Writer:
         self._copy = 0
         self.inch = plan.job.units == "inch"
         self.here: list[float | None] = [None, None, None]
+        self._exact: tuple[float, float] | None = None
         self.tool: Tool | None = None
         self._spindle: tuple[str, str] = ("", "")
         self._first_tool = True
         self._modal: dict[str, str] = {}
         self._next = dialect.lines.first
         self._pending = ""
+        self.subprograms: list[tuple[int, list[str]]] = []
+
+    def fresh(self) -> Writer:
+        """A writer of the same program that knows nothing yet, without line numbers."""
+        plain = replace(self.dialect, lines=replace(self.dialect.lines, numbered=False))
+        return Writer(self.plan, plain)
 
     # numbers and words
 
@@ -192,7 +210,13 @@ class Writer:
         """A step: its parts one after another, each with its tool, at every one of ``copies``."""
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
-        for part in one.parts or (one,):
+        for same in (
+            alike(self, one.parts) if len(self.plan.frame.parts) == 1 else [(part,) for part in one.parts or (one,)]
+        ):
+            if len(same) > 1:
+                call(self, same)
+                continue
+            part = same[0] if same else one
             if part is not one and part.moves:
                 self.block(self.dialect.blocks.step, step=self.plain(part.full_name))
             for copy in copies if part.tool is not None else copies[:1]:
@@ -200,11 +224,23 @@ class Writer:
                     self.go_to(copy)
                 moves = list(part.moves)
                 if part.tool is not None and moves:
-                    moves = self._take(part, moves)
+                    moves = self.take(part, moves)
                 for move in moves:
                     self.move(move)
 
-    def _take(self, part: StepPlan, moves: list[Move]) -> list[Move]:
+    def finish(self) -> None:
+        """The end of the program, and behind it the subprograms that it calls."""
+        end = list(self.dialect.blocks.end)
+        last = [end.pop()] if end and end[-1] == "%" else []
+        self.block(end)
+        for step, lines in self.subprograms:
+            self.current = step
+            for text in lines:
+                self.line(text)
+        self.current = -1
+        self.block(last)
+
+    def take(self, part: StepPlan, moves: list[Move]) -> list[Move]:
         """Have the part's tool in a turning spindle; the moves that are left to write."""
         blocks, tool, words = self.dialect.blocks, part.tool, self.dialect.words
         assert tool is not None
@@ -219,7 +255,7 @@ class Writer:
             assert isinstance(first, Rapid)
             assert first.x is not None
             assert first.y is not None
-            values |= {"x": self.length(first.x), "y": self.length(first.y)}
+            values |= {"x": self.length(first.x), "y": self.length(first.y), "change": self._change_place()}
             self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
             self.block(blocks.approach, **values)
             self._first_tool = False
@@ -236,9 +272,23 @@ class Writer:
     def move(self, move: Move) -> None:
         """One move as one line, as a canned cycle, or written out."""
         self._WRITERS[type(move)](self, move)
+        if isinstance(move, Rapid | Feed | Turn) and move.x is not None and move.y is not None:
+            self._exact = (move.x, move.y)
+        elif not isinstance(move, Rapid | Feed) or move.x is not None or move.y is not None:
+            self._exact = None
 
     def _rapid(self, move: Rapid) -> None:
         self.straight(self.dialect.words.rapid, move.x, move.y, move.z, "")
+
+    def _change_place(self) -> str:
+        """The way to where tools are changed, if the machine has a place for it."""
+        at = self.plan.frame.machine.change_at
+        return self.dialect.words.change_place.format(x=self.length(at[0]), y=self.length(at[1])) if at else ""
+
+    def _retract(self, _: Retract) -> None:
+        self.line(self.dialect.words.machine_top)
+        self.here[2] = None
+        self.forget()
 
     def _feed(self, move: Feed) -> None:
         self.straight(self.dialect.words.feed, move.x, move.y, move.z, self.feed(move.feed))
@@ -309,11 +359,13 @@ class Writer:
         assert start_x is not None
         assert start_y is not None
         end = (self.rounded(turn.x), self.rounded(turn.y))
-        full = abs(turn.x - start_x) < SAME_PLACE_MM and abs(turn.y - start_y) < SAME_PLACE_MM
+        same, at = (1e-7, self._exact) if self._exact else (SAME_PLACE_MM, (start_x, start_y))
+        full = abs(turn.x - at[0]) < same and abs(turn.y - at[1]) < same
         if full and max(abs(turn.centre[0] - start_x), abs(turn.centre[1] - start_y)) < SAME_PLACE_MM:
             return
         motion = words.counter_clockwise if turn.ccw else words.clockwise
-        if not full and end == (start_x, start_y):
+        if not full and math.dist(at, (turn.x, turn.y)) < SHORT_ARC_MM and _quarter_at_most(at, turn):
+            self.straight(words.feed, turn.x, turn.y, turn.z, self.feed(turn.feed))
             return
         places = [] if full else [f"X{self.length(turn.x)}", f"Y{self.length(turn.y)}"]
         z = self.place("Z", turn.z)
@@ -366,6 +418,11 @@ class Writer:
         self.forget()
 
     _WRITERS: dict[type, Callable[[Writer, Any], None]] = {
-        Rapid: _rapid, Feed: _feed, Turn: _arc, Compensate: _compensate, Dwell: _dwell, Spindle: _turn_spindle, Pause: _pause,
+        Rapid: _rapid, Retract: _retract, Feed: _feed, Turn: _arc, Compensate: _compensate, Dwell: _dwell, Spindle: _turn_spindle, Pause: _pause,
         Note: _note, OwnText: _own_text, Drill: _holes, Bore: _holes, Tap: _holes,
     }  # fmt: skip
+
+
+def _quarter_at_most(start: tuple[float, float], turn: Turn) -> bool:
+    """Whether an arc turns by 90 degrees or less."""
+    return abs(arc_sweep(start, Arc((turn.x, turn.y), turn.centre, turn.ccw))) <= math.pi / 2 + 1e-6

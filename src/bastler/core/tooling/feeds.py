@@ -38,6 +38,7 @@ WAYS: Mapping[str, Way] = {
     "end-mill": Way("mill", 1.0, 1.0),
     "ball-mill": Way("mill", 1.0, 0.8),
     "taper-mill": Way("mill", 0.9, 0.7),
+    "chamfer-mill": Way("mill", 0.9, 0.6),
     "thread-mill": Way("mill", 0.8, 0.5),
     "boring-bar": Way("mill", 0.7, 0.2),
     "drill": Way("drill", 1.0, 1.0),

@@ -111,6 +111,12 @@ TIP = Field(
 HAND = Field("left_hand", "Left-hand", "Cut", Kind.FLAG, "Does it cut a left-hand thread?", "no")
 
 
+POCKET = Field(
+    "pocket", "Pocket", "Cut", Kind.COUNT, "In which pocket of the magazine is it (none: that of its number)?",
+    limits=Limits(1, 500), optional=True,
+)  # fmt: skip
+
+
 def _flutes(count: str) -> Field:
     return Field("flutes", "Flutes", "Size", Kind.COUNT, "How many cutting edges?", count, Limits(1, 40))
 
@@ -136,7 +142,18 @@ def _body(flutes: str, *more: Field, made_of: str = "carbide", shank: Field = SH
     """Fields that every kind has, with its own between size and cutting."""
     own_size = [f for f in more if f.group == "Size"]
     own_cut = [f for f in more if f.group == "Cut"]
-    return (DIAMETER, _flutes(flutes), *own_size, FLUTE_LENGTH, shank, STICK_OUT, HOLDER, *own_cut, _made_of(made_of))
+    return (
+        DIAMETER,
+        _flutes(flutes),
+        *own_size,
+        FLUTE_LENGTH,
+        shank,
+        STICK_OUT,
+        HOLDER,
+        *own_cut,
+        _made_of(made_of),
+        POCKET,
+    )
 
 
 class ToolKind(Struct, frozen=True):
@@ -191,10 +208,11 @@ KINDS: dict[str, ToolKind] = {
         ToolKind("drill", "Drill", _body("2", _point("118"), made_of="hss")),
         ToolKind("insert-drill", "Insert drill", _body("1", _point("170", 120))),
         ToolKind("reamer", "Reamer", _body("6", Field("lead", "Lead", "Size", Kind.LENGTH, "How long is the bevelled lead at the tip?", suggest=_lead, limits=Limits(0, 20)), made_of="hss")),
-        ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"))),
+        ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"), POCKET)),
         ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "Into which bore does it fit before it cuts?", suggest=_neck, limits=ABOVE_ZERO),
                  shank=Field("shank_diameter", "Bar diameter", "Size", Kind.LENGTH, "How thick is the bar above the cutting edge?", suggest=_neck, limits=ABOVE_ZERO))),
         ToolKind("countersink", "Countersink", _body("3", _point("90", 30), TIP)),
+        ToolKind("chamfer-mill", "Chamfer mill", _body("4", _point("90", 30), TIP)),
         ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),
     )
 }  # fmt: skip

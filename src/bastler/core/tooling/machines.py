@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import tomllib
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
@@ -11,7 +9,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.data import DATA
+from bastler.core.data import DATA, own_files, table
 
 Axes = tuple[float, float, float]
 
@@ -20,6 +18,7 @@ class Machine(Struct, frozen=True):
     """A three-axis milling machine.
 
     ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
+    ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
     ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
     """
 
@@ -39,6 +38,7 @@ class Machine(Struct, frozen=True):
     nose_to_table: float
     pockets: int = 1
     probe: bool = False
+    change_at: tuple[float, float] | None = None
 
     def torque(self, speed: float) -> float:
         """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
@@ -86,29 +86,22 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
         nose_to_table=data["nose_to_table"],
         pockets=data.get("pockets", 1),
         probe=data.get("probe", False),
+        change_at=(data["change_at"]["x"], data["change_at"]["y"]) if "change_at" in data else None,
     )
-
-
-def user_folder() -> Path:
-    """Where the user's own profiles lie (the XDG data folder)."""
-    home = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
-    return Path(home) / "bastler" / "machines"
 
 
 def machines() -> Mapping[str, Machine]:
     """All profiles by id, the shipped ones first; a file of the user's that can't be read is left out."""
-    folder = user_folder()
-    own = sorted(folder.glob("*.toml")) if folder.is_dir() else []
-    return _machines(tuple((str(f), f.stat().st_mtime_ns) for f in own))
+    return _machines(own_files("machines"))
 
 
 @lru_cache(maxsize=4)
 def _machines(own: tuple[tuple[str, int], ...]) -> Mapping[str, Machine]:
     """Read anew when one of the user's files has changed, in whatever process."""
-    found = [parse_machine(tomllib.loads(f.read_text("utf-8"))) for f in sorted((DATA / "machines").glob("*.toml"))]
+    found = [parse_machine(table(f)) for f in sorted((DATA / "machines").glob("*.toml"))]
     for name, _ in own:
         try:
-            found.append(parse_machine(tomllib.loads(Path(name).read_text("utf-8"))))
+            found.append(parse_machine(table(Path(name))))
         except (OSError, ValueError, KeyError, TypeError, IndexError):
             continue
     return {machine.id: machine for machine in found}

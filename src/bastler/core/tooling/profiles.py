@@ -5,18 +5,19 @@ Values are typed like everywhere; the file holds plain metric numbers, as the sh
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from bastler.core.fields import Answers, Field, Values, read
-from bastler.core.job.store import write_atomically
+from bastler.core.graphs import machine_graph
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, evaluate, show
-from bastler.core.tooling.machines import Machine, machines, user_folder
+from bastler.core.tooling.machines import Machine, machines
+from bastler.core.tooling.own import OwnKind, quoted, write
 
 SIZE = Limits(0, 20_000, low_open=True)
+PLACE = Limits(-20_000, 20_000)
 RATE = Limits(0, 100_000, low_open=True)
 AXES = ("x", "y", "z")
 
@@ -42,6 +43,8 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         Field("highest", "Fastest spindle", "Cut", Kind.SPINDLE, "How fast can the spindle turn?", limits=RATE),
         Field("curve", "Power curve", "Cut", Kind.TEXT, "What does the spindle give: rev/min, kW, Nm; next row; …?"),
         Field("tool_change_s", "Tool change", "Cut", Kind.TIME, "How long does a tool change take?", limits=Limits(0, 600)),
+        Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At which X, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE),
+        Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At which Y, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE),
         Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
         Field("probe", "Has a probe", "Cut", Kind.FLAG, "Has it a probe to measure with?", "no"),
     )  # fmt: skip
@@ -55,6 +58,8 @@ def typed(machine: Machine) -> dict[str, str]:
               "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in machine.curve)}  # fmt: skip
     for key, row in (("travel", machine.travel), ("rapid", machine.rapid), ("acceleration", machine.acceleration)):
         values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
+    if machine.change_at is not None:
+        values |= {"change_x": show(machine.change_at[0]), "change_y": show(machine.change_at[1])}
     return values
 
 
@@ -86,6 +91,8 @@ def machine_of(
         problems.append(Problem("curve", str(error)))
     if v.get("lowest", 0.0) >= v.get("highest", 1e9):
         problems.append(Problem("highest", "The fastest speed must be above the slowest."))
+    if (v.get("change_x") is None) != (v.get("change_y") is None):
+        problems.append(Problem("change_y", "Give both X and Y of the place where tools are changed, or none."))
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:
         return None, answers
@@ -100,21 +107,12 @@ def _made(machine_id: str, name: str, v: Values, curve: tuple[tuple[float, float
         id=machine_id, name=name, kind="mill", units=v.units, dialect=v.dialect, travel=axes("travel"), rapid=axes("rapid"),
         acceleration=axes("acceleration"), feed_limit=v.feed_limit, lowest_speed=v.lowest, highest_speed=v.highest, curve=curve,
         tool_change_s=v.tool_change_s, nose_to_table=v.nose_to_table, pockets=v.pockets, probe=v.probe,
+        change_at=(v.change_x, v.change_y) if v.get("change_x") is not None else None,
     )  # fmt: skip
-
-
-def new_id(name: str) -> str:
-    """An id for a new profile that no other has."""
-    plain = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-") or "machine"
-    known = machines()
-    return next(i for i in (f"own-{plain}", *(f"own-{plain}-{n}" for n in range(2, 1000))) if i not in known)
 
 
 def save(machine: Machine) -> Path:
     """Keep a profile as the user's own file; raises :class:`Unusable` in words."""
-
-    def quoted(text: str) -> str:
-        return '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
 
     def table(name: str, row: tuple[Any, ...]) -> list[str]:
         return [f"\n[{name}]", *(f"{a} = {float(v)!r}" for a, v in zip(AXES, row, strict=True))]
@@ -125,10 +123,21 @@ def save(machine: Machine) -> Path:
         f"tool_change_s = {machine.tool_change_s!r}", f"nose_to_table = {machine.nose_to_table!r}", f"pockets = {machine.pockets}",
         f"probe = {'true' if machine.probe else 'false'}",
         *table("travel", machine.travel), *table("rapid", machine.rapid), *table("acceleration", machine.acceleration),
+        *([] if machine.change_at is None else ["\n[change_at]", *(f"{a} = {float(p)!r}" for a, p in zip("xy", machine.change_at, strict=True))]),
         "\n[spindle]", f"lowest = {machine.lowest_speed!r}", f"highest = {machine.highest_speed!r}", f"curve = {[list(r) for r in machine.curve]!r}",
     ]  # fmt: skip
-    folder = user_folder()
-    folder.mkdir(parents=True, exist_ok=True)
-    path = folder / f"{machine.id}.toml"
-    write_atomically(path, ("\n".join(lines) + "\n").encode())
-    return path
+    return write("machines", machine.id, lines)
+
+
+def own_machines(dialects: tuple[tuple[str, str], ...]) -> OwnKind:
+    """Machine profiles as the user's own; ``dialects`` are the names and titles to choose from."""
+    form = fields(dialects)
+    return OwnKind(
+        "machine",
+        form,
+        machines,
+        typed,
+        lambda key, name, texts: machine_of(key, name, texts, form),
+        save,
+        machine_graph,
+    )

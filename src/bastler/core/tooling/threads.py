@@ -9,16 +9,14 @@ Metric and unified (60°): D1 = D − 1.082532 P (ISO 724, ASME B1.1). Pipe (55�
 
 from __future__ import annotations
 
-import difflib
 import re
-import tomllib
 from collections.abc import Mapping
 from functools import cache
 from typing import Any, Literal
 
 from msgspec import Struct
 
-from bastler.core.data import DATA
+from bastler.core.data import DATA, table
 from bastler.core.problems import Unusable
 
 MM_PER_INCH = 25.4
@@ -91,7 +89,7 @@ def _unified(name: str, size_inch: float, per_inch: float, drill: float, *, fine
 
 @cache
 def _table() -> Mapping[str, Any]:
-    return tomllib.loads((DATA / "threads.toml").read_text("utf-8"))
+    return table(DATA / "threads.toml")
 
 
 @cache
@@ -140,10 +138,14 @@ def _by_plain_name() -> Mapping[str, Thread]:
 
 def find_thread(name: str) -> Thread:
     """A thread by what is typed; raises :class:`Unusable` with the nearest known names."""
+    if name in threads():
+        return threads()[name]
     known = _by_plain_name()
     plain = _plain(name)
     if plain in known:
         return known[plain]
+    import difflib
+
     near = [known[n].name for n in difflib.get_close_matches(plain, known, 3, 0.5)]
     hint = f" Near it: {', '.join(dict.fromkeys(near))}." if near else " Type it as M6, M8x1, 1/4-20 UNC or G 1/4."
     raise Unusable(f"“{name}” is no thread that Bastler knows.{hint}")

@@ -14,6 +14,8 @@ from msgspec import Struct
 
 from bastler.core.geometry.profile import Profile, slope_of
 
+THREAD_DEPTH_SHARE = 0.5413
+"""Depth of an inner thread of 60° as a share of its pitch, ISO 68-1: H1."""
 CENTRE_DRILL_POINT_DEG = 118.0
 CENTRE_DRILL_CONE_DEG = 60.0
 """Point and countersink of centre drills, ISO 866 (form A)."""
@@ -50,6 +52,7 @@ class Tool(Struct, frozen=True):
     plunges: bool = False
     ramp_angle: float = 3.0
     holder: tuple[tuple[float, float], ...] = ()
+    pocket: int = 0
 
     @property
     def radius(self) -> float:
@@ -72,6 +75,8 @@ class Tool(Struct, frozen=True):
                 lead = self.lead_threads * self.pitch
                 core = max(r - 0.6134 * self.pitch, 0.1 * r)
                 return Profile(r, core, slope=lead / (r - core) if lead > 0 else 0.0)
+            case "thread-mill":
+                return Profile(r - THREAD_DEPTH_SHARE * self.pitch, r - THREAD_DEPTH_SHARE * self.pitch)
             case "reamer":
                 return Profile(r, r - self.lead, slope=1.0 if self.lead > 0 else 0.0)
             case _ if self.point_angle < 180:

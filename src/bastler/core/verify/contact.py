@@ -1,4 +1,4 @@
-"""Tool, shank and holder against vise jaws and bed: exact for straight moves, arcs as chords."""
+"""Tool, shank and holder against what holds the block: exact for straight moves, arcs as chords."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
 from bastler.core.geometry.shapes import Box
-from bastler.core.job.frame import Obstacle
+from bastler.core.job.holding import Obstacle
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.grid import Floats
 
@@ -25,12 +25,16 @@ class Contact:
     lift: float
 
 
-def _gap(a: Floats, b: Floats, box: Box) -> Floats:
-    """Distance in XY from segments ``a``-``b`` (n, 2) to a box's rectangle; the distance along a segment is
-    convex, so a ternary search finds it."""
+def _gap(a: Floats, b: Floats, obstacle: Obstacle) -> Floats:
+    """Distance in XY from segments ``a``-``b`` (n, 2) to a box's rectangle or a cylinder's circle; the distance
+    along a segment is convex, so a ternary search finds it."""
+    box = obstacle.box
 
     def distance(t: Floats) -> Floats:
         p = a + (b - a) * t[:, None]
+        if obstacle.round:
+            cx, cy, r = (box.x0 + box.x1) / 2, (box.y0 + box.y1) / 2, (box.x1 - box.x0) / 2
+            return np.maximum(np.hypot(p[:, 0] - cx, p[:, 1] - cy) - r, 0.0)
         dx = np.maximum(np.maximum(box.x0 - p[:, 0], p[:, 0] - box.x1), 0.0)
         dy = np.maximum(np.maximum(box.y0 - p[:, 1], p[:, 1] - box.y1), 0.0)
         return np.hypot(dx, dy)
@@ -82,7 +86,7 @@ def _against(
         if not live.any():
             continue
         a, d = starts[live, :2], (ends - starts)[live, :2]
-        gap = _gap(a + d * t0[live, None], a + d * t1[live, None], obstacle.box)
+        gap = _gap(a + d * t0[live, None], a + d * t1[live, None], obstacle)
         for i in np.flatnonzero(live)[gap < radius - TOUCH_MM]:
             move = int(owner[i])
             lift = obstacle.box.z1 - (min(starts[i, 2], ends[i, 2]) + low)

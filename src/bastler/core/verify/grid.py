@@ -8,7 +8,10 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
+from bastler.core.geometry.region import Region
 from bastler.core.geometry.shapes import Box, Piece, Removal
+from bastler.core.geometry.track import Groove
+from bastler.core.verify import raster
 
 Floats = NDArray[np.float64]
 
@@ -74,6 +77,19 @@ def surface(one: Removal, x: Floats, y: Floats) -> Floats:
     return np.where(depth >= 0, one.floor + one.rise(np.maximum(depth, 0.0)), np.inf)
 
 
+def surface_over(one: Removal, xs: Floats, ys: Floats) -> Floats:
+    """:func:`surface` on the grid of ``xs`` and ``ys``, shape (len(ys), len(xs))."""
+    if isinstance(one, Region):
+        depth = raster.depths(one, xs, ys, one.fillet)
+        return np.where(depth >= 0, one.floor + one.rise(np.maximum(depth, 0.0)), np.inf)
+    if isinstance(one, Groove):
+        radius = one.profile.radius
+        away = raster.near((one.path,), xs, ys, 2 * radius)
+        return np.where(away <= radius, one.tip + one.profile.height(np.minimum(away, radius)), np.inf)
+    x, y = np.meshgrid(xs, ys)
+    return surface(one, x, y)
+
+
 def blank(grid: Grid, block: Box, pieces: tuple[Piece, ...]) -> NDArray[np.float32]:
     """The raw stock on the grid: the whole block, or only its pieces."""
     if not pieces:
@@ -97,6 +113,6 @@ def heights_of(
     for removal in removals:
         rows, columns = grid.window(removal.bounds())
         if rows.start < rows.stop and columns.start < columns.stop:
-            x, y = np.meshgrid(xs[columns], ys[rows])
-            np.minimum(z[rows, columns], surface(removal, x, y), out=z[rows, columns])
+            cut = surface_over(removal, xs[columns], ys[rows])
+            np.minimum(z[rows, columns], cut, out=z[rows, columns])
     return np.asarray(np.maximum(z, block.z0), np.float32)

@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,7 @@ from bastler.core.verify.grid import Floats, Grid, blank, cell_for
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""
 UNCUT = -1
+Heights = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
@@ -33,15 +35,24 @@ class Cuts:
 
 
 class HeightField:
-    """A block being cut, or the ``pieces`` of stock that lie in it; where none is, it is empty from the start."""
+    """A block being cut, or the ``pieces`` of stock that lie in it; where none is, it is empty from the start.
+
+    ``underside``: Z of the metal's lower face, which an earlier setup may have cut; ``start`` gives that and the
+    heights to begin with.
+    """
 
     def __init__(
-        self, block: Box, tools: dict[int, Tool], cell: float | None = None, pieces: tuple[Piece, ...] = ()
-    ) -> None:
+        self, block: Box, tools: dict[int, Tool], cell: float | None = None, pieces: tuple[Piece, ...] = (),
+        start: Callable[[Grid], tuple[Heights, Heights]] | None = None,
+    ) -> None:  # fmt: skip
         self.block = block
         self.grid = Grid.over(block, cell or cell_for(block))
         shape = (self.grid.ny, self.grid.nx)
-        self.blank = blank(self.grid, block, pieces)
+        if start is None:
+            self.blank = blank(self.grid, block, pieces)
+            self.underside = np.full(shape, block.z0, np.float32)
+        else:
+            self.blank, self.underside = start(self.grid)
         self.heights = self.blank.copy()
         self.cut_by = np.full(shape, UNCUT, np.int32)
         every = list(tools.values())
@@ -60,7 +71,8 @@ class HeightField:
 
     def volume(self) -> float:
         """Metal left, mm³."""
-        return float((self.heights - np.float32(self.block.z0)).sum(dtype=np.float64)) * self.grid.cell**2
+        thick = np.maximum(self.heights - self.underside, 0.0)
+        return float(thick.sum(dtype=np.float64)) * self.grid.cell**2
 
     def cut(self, motion: Motion, first_move: int = 0) -> Cuts:
         """Run moves in order; ``first_move`` is the number of the first one, kept in the cells."""

@@ -10,7 +10,8 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import RANK, Finding, Severity
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Removal, moved
+from bastler.core.geometry.placement import Placement
+from bastler.core.geometry.shapes import Removal
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, show, unit_word
 from bastler.core.verify.contact import contacts
@@ -21,6 +22,8 @@ NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
 """Tools whose depth of cut has a sensible limit; the others go as deep as their hole."""
 SENSIBLE_DEPTH_DIAMETERS = 1.5
+FINISHING_SHARE = 0.05
+"""A cut thinner than this share of the tool's diameter may be as deep as its flutes."""
 MOST_OF_A_KIND = 40
 
 
@@ -118,11 +121,17 @@ class Judge:
     def _depths(self, cuts: Cuts, cutting: NDArray[np.bool_], first: int) -> None:
         tool_of = self.motion.tool[first : first + len(cuts.removed)]
         line = self.motion.line[first : first + len(cuts.removed)]
+        part = self.motion.part(first, first + len(cuts.removed))
+        lengths, sweeps = part.lengths(), np.abs(part.sweep)
         for number, tool in self.plan.tools.items():
             if tool.kind not in SIDEWAYS_KINDS:
                 continue
             mine = cutting & (tool_of == number)
-            much = mine & (cuts.deepest > min(tool.flute_length, SENSIBLE_DEPTH_DIAMETERS * tool.diameter) + NOTICED_MM)
+            thick = cuts.removed > FINISHING_SHARE * tool.diameter * cuts.deepest * (lengths + tool.radius * sweeps)
+            much = mine & (
+                (cuts.deepest > tool.flute_length + NOTICED_MM)
+                | (thick & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM))
+            )
             for i in _runs(much, cuts.deepest, line):
                 deep = float(cuts.deepest[i])
                 name = f"T{number} ({tool.name})"
@@ -193,7 +202,7 @@ class Judge:
             key = (int(self.step_of_move[c.move]), c.obstacle.word)
             if key != before:
                 self.add("fixture-contact", "stop",
-                         f"The {c.part} touches {c.obstacle.word}. It must stay {self.mm(c.lift)} higher: let the jaws hold less, or move the cut.", c.move)  # fmt: skip
+                         f"The {c.part} touches {c.obstacle.word}. It must stay {self.mm(c.lift)} higher: {c.obstacle.remedy}, or move the cut.", c.move)  # fmt: skip
             before = key
 
     def _travel(self) -> None:
@@ -205,11 +214,7 @@ class Judge:
         moves = np.flatnonzero(m.kind <= ARC)
         if not len(moves):
             return
-        low, high = np.minimum(m.start[moves], m.end[moves]), np.maximum(m.start[moves], m.end[moves])
-        arcs = m.kind[moves] == ARC
-        ring = np.hypot(*(m.start[moves] - m.centre[moves])[:, :2].T)[arcs, None]
-        low[arcs, :2] = np.maximum(m.centre[moves][arcs, :2] - ring, low[arcs, :2] - 2 * ring)
-        high[arcs, :2] = np.minimum(m.centre[moves][arcs, :2] + ring, high[arcs, :2] + 2 * ring)
+        low, high = m.extents(moves)
         low[:, 2] += gauge[moves]
         high[:, 2] += gauge[moves]
         for i, axis in enumerate("XYZ"):
@@ -227,7 +232,7 @@ class Judge:
     def shape(self, stock: HeightField) -> None:
         """Stock against the finished shape that the steps declare."""
         ready = self.plan.cut
-        everything = tuple(r for s in ready for r in self.of_all_parts(s) if not r.wanted_only)
+        everything = tuple(r for s in ready for r in self.of_all_parts(s) if not r.wanted)
         iy, ix, by = too_low(stock, everything)
         if len(ix):
             move = stock.cut_by[iy, ix]
@@ -243,7 +248,7 @@ class Judge:
 
     def of_all_parts(self, s: StepPlan) -> list[Removal]:
         """What a step takes away, at every part."""
-        return [moved(r, dx, dy) for dx, dy in self.plan.frame.parts for r in s.removals]
+        return [r.placed(Placement(at)) for at in self.plan.frame.parts for r in s.removals]
 
     def _gouge(self, spot: Spot, stock: HeightField) -> None:
         move = int(stock.cut_by[spot.iy, spot.ix])
@@ -262,15 +267,13 @@ class Judge:
         """One finding per step and per kind of shape: the worst place."""
         spots = [(standing(stock, r), r) for r in self.of_all_parts(s)]
         for wanted in (False, True):
-            mine = [(spot, r) for spot, r in spots if spot is not None and r.wanted_only == wanted]
+            mine = [(spot, r) for spot, r in spots if spot is not None and bool(r.wanted) == wanted]
             if not mine:
                 continue
             spot, removal = max(mine, key=lambda m: m[0].worst)
             x, y = stock.grid.point(spot.ix, spot.iy)
             if wanted:
-                b, units = removal.bounds(), self.plan.job.units
-                size = f"{show(b[1] - b[0], units=units)} × {show(b[3] - b[2], units=units)}"
-                remedy = f"A size of {size}, or Area “Whole stock”, would clear it."
+                remedy = removal.wanted
             else:
                 places = f"at {len(mine)} places; " if len(mine) > 1 else ""
                 remedy = f"{places}Check the tool and the path of this step.".capitalize()

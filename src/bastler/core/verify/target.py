@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.geometry.shapes import Box, Removal
-from bastler.core.verify.grid import Floats, Grid, heights_of, surface
+from bastler.core.verify.grid import Floats, Grid, heights_of, surface, surface_over
 from bastler.core.verify.heightfield import HeightField
 
 GOUGE_MM = 0.01
@@ -72,8 +72,7 @@ def standing(stock: HeightField, one: Removal) -> Spot | None:
     rows, columns = stock.grid.window(one.bounds())
     if rows.start >= rows.stop or columns.start >= columns.stop:
         return None
-    x, y = np.meshgrid(stock.grid.xs()[columns], stock.grid.ys()[rows])
-    floor = np.maximum(surface(one, x, y), stock.block.z0)
+    floor = np.maximum(surface_over(one, stock.grid.xs()[columns], stock.grid.ys()[rows]), stock.block.z0)
     iy, ix = np.nonzero(stock.heights[rows, columns] > floor + STANDING_MM)
     if not len(ix):
         return None

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.geometry.shapes import Box
+from bastler.core.job.holding import Obstacle
 from bastler.core.marks import Distance
 from bastler.core.quantities import show
 from bastler.ui.drawing import pens
@@ -56,7 +56,7 @@ class SetupSheet(QWidget):
         self.tags, self._points = [], []
         f = self.session.plan.frame
         boxes = [o.box for o in f.obstacles]
-        beside = [o.box for o in f.obstacles if not o.word.endswith(("bed", "body"))]
+        beside = [o for o in f.obstacles if not o.under]
         everything = [f.block, *boxes]
         x0, x1 = min(b.x0 for b in everything), max(b.x1 for b in everything)
         y0, y1 = min(b.y0 for b in everything), max(b.y1 for b in everything)
@@ -68,37 +68,47 @@ class SetupSheet(QWidget):
         below = MARGIN_TOP + (y1 - y0) * scale + BETWEEN
         front = Projection.fit((x0, x1, z0, z1), QRectF(MARGIN_LEFT, below, wide, (z1 - z0) * scale), scale)
         self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), beside, "Top")
-        self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), boxes, "Front")
+        self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), list(f.obstacles), "Front")
         self._dimensions(p, top, front)
         self._anchors(p, top, front)
         self._zero(p, top, "X", "Y")
         self._zero(p, front, "X", "Z")
         p.end()
 
-    def _view(self, p: QPainter, view: Projection, flat, boxes: list[Box], word: str) -> None:  # type: ignore[no-untyped-def]
+    def _view(self, p: QPainter, view: Projection, flat, bodies: list[Obstacle], word: str) -> None:  # type: ignore[no-untyped-def]
         t, f = self.theme, self.session.plan.frame
-        for box in boxes:
-            p.setPen(pens.pen(t.soft_ink, 1.2))
-            p.setBrush(pens.tint(t.hatch, 0.22))
-            p.drawRect(view.rect(*flat(box)))
+        heads = [o for o in bodies if o.box.z1 > f.block.z1]
+        self._bodies(p, view, flat, [o for o in bodies if o not in heads], word)
         p.setPen(pens.dashed(t.soft_ink))
         p.setBrush(pens.tint(t.stock, 0.55))
         if word == "Top" and f.round:
             p.setPen(pens.edge(t.ink))
             for piece in f.pieces[:1]:
-                p.drawPath(view.path(piece.outline.outline()))
+                p.drawPath(view.path(piece.outline.outlines()[0]))
                 if piece.hole is not None:
                     p.setBrush(QColor(t.paper))
-                    p.drawPath(view.path(piece.hole.outline()))
+                    p.drawPath(view.path(piece.hole.outlines()[0]))
         else:
             p.drawRect(view.rect(*flat(f.block)))
             p.setPen(pens.edge(t.ink))
             p.setBrush(Qt.BrushStyle.NoBrush)
             p.drawRect(view.rect(*flat(f.part)))
+        self._bodies(p, view, flat, heads, word)
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.setPen(QColor(t.soft_ink))
         p.setFont(font())
         p.drawText(QPointF(12, view.rect(*flat(f.block)).top() - (34 if word == "Top" else 40)), word)
+
+    def _bodies(self, p: QPainter, view: Projection, flat, bodies: list[Obstacle], word: str) -> None:  # type: ignore[no-untyped-def]
+        """Jaws, clamps and screws; those that reach over the block are drawn after it."""
+        p.setPen(pens.pen(self.theme.soft_ink, 1.2))
+        p.setBrush(pens.tint(self.theme.hatch, 0.22))
+        for body in bodies:
+            shape = view.rect(*flat(body.box))
+            if body.round and word == "Top":
+                p.drawEllipse(shape)
+            else:
+                p.drawRect(shape)
 
     def _dimensions(self, p: QPainter, top: Projection, front: Projection) -> None:
         f, units = self.session.plan.frame, self.session.job.units
@@ -108,6 +118,8 @@ class SetupSheet(QWidget):
         text = {k: labels.get(k, "?") if k in missing else show(v.get(k), units=units)
                 for k in ("size_x", "size_y", "size_z", "diameter", "over_x", "over_y", "over_top", "over_bottom", "grip", "jaw_height", "clearance", "jaw_width")
                 if v.get(k) is not None or k in missing}  # fmt: skip
+        for key, size in zip(("size_x", "size_y", "size_z"), f.part.size, strict=True):
+            text.setdefault(key, show(size, units=units))
         text["block_x"], text["block_y"], text["block_z"] = (show(s, units=units) for s in f.block.size)
         by_part = v.get("stock_by", "part") == "part"
         b, a = f.block, f.part

@@ -9,13 +9,13 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
+from PyQt6.QtCore import QEvent, QLineF, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field, Unanswered
 from bastler.core.geometry.section import Profile, between, profile
-from bastler.core.geometry.shapes import Bore, Ring, height_at
+from bastler.core.geometry.shapes import Bore, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import Kind, show
@@ -29,6 +29,8 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme, hue
 
 if TYPE_CHECKING:
+    from bastler.ui.drawing.contourlayer import ContourLayer
+    from bastler.ui.drawing.measure import Measure
     from bastler.ui.drawing.paths import PathLayer
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
@@ -44,6 +46,8 @@ class Sheet(QWidget):
     field_clicked = pyqtSignal(str)
     step_clicked = pyqtSignal(str)
     hole_clicked = pyqtSignal(int)
+    measured = pyqtSignal(str)
+    contour_clicked = pyqtSignal(str, int, str)
 
     def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -53,7 +57,11 @@ class Sheet(QWidget):
         self.with_section = True
         self.with_dimensions = True
         self.paths: PathLayer | None = None
+        self.contour: ContourLayer | None = None
+        self.measure: Measure | None = None
         self._top: Projection | None = None
+        self._front: Projection | None = None
+        self._under: QPointF | None = None
         self._spots: list[HoleSpot] = []
         self.setMinimumSize(QSize(360, 300))
         self.setMouseTracking(True)
@@ -116,6 +124,10 @@ class Sheet(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
         self.tags, self._spots = [], []
+        if self.contour is not None:
+            self._contour_view(painter, self.contour)
+            painter.end()
+            return
         plan, step = self.session.plan, self.subject()
         block = plan.frame.block
         length, width, height = block.size
@@ -147,10 +159,32 @@ class Sheet(QWidget):
                 area_width,
                 height * scale,
             )
-            section = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
-            self._section(painter, section, step, marks, words)
+            self._front = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
+            self._section(painter, self._front, step, marks, words)
+        else:
+            self._front = None
+        if self.measure is not None:
+            self.measure.paint(painter, top, self.theme)
+        self._readout(painter)
         pens.zero_mark(painter, top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
         painter.end()
+
+    def _contour_view(self, p: QPainter, layer: ContourLayer) -> None:
+        """A contour alone, as large as it fits, the part's edge behind it."""
+        part = self.session.plan.frame.part
+        box = layer.bounds() or part.bounds
+        room = max(box[1] - box[0], box[3] - box[2], 1.0) * 0.08
+        box = (box[0] - room, box[1] + room, box[2] - room, box[3] + room)
+        area = QRectF(LEFT_PX, TOP_PX, self.width() - LEFT_PX - RIGHT_PX, self.height() - TOP_PX - BOTTOM_PX)
+        self._top, self._front = Projection.fit(box, area), None
+        p.setPen(pens.thin(self.theme.soft_ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(self._top.rect(*part.bounds))
+        layer.paint(p, self._top, self.theme)
+        pens.zero_mark(p, self._top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
+        if self.measure is not None:
+            self.measure.paint(p, self._top, self.theme)
+        self._readout(p)
 
     def _top_view(self, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark]) -> None:
         t, plan = self.theme, self.session.plan
@@ -159,15 +193,20 @@ class Sheet(QWidget):
         frame = plan.frame
         if frame.round:
             p.setPen(pens.edge(t.ink))
-            p.drawPath(view.path(frame.pieces[0].outline.outline()))
+            p.drawPath(view.path(frame.pieces[0].outline.outlines()[0]))
             if frame.pieces[0].hole is not None:
-                p.drawPath(view.path(frame.pieces[0].hole.outline()))
+                p.drawPath(view.path(frame.pieces[0].hole.outlines()[0]))
         else:
             p.drawRect(view.rect(*frame.block.bounds))
             p.setPen(pens.edge(t.ink))
             p.drawRect(view.rect(*frame.part.bounds))
         p.save()
         p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2))
+        p.setPen(pens.thin(t.ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        for gone in plan.start.done:
+            for outline in gone.outlines():
+                p.drawPath(view.path(outline))
         self._centres: set[tuple[float, float]] = set()
         for one in plan.steps:
             if one.step.on:
@@ -187,7 +226,7 @@ class Sheet(QWidget):
         seen = self._centres
         covers_all = [r for r in one.removals if r.covers(self.session.plan.frame.part.bounds)]
         for removal in one.removals:
-            if removal.wanted_only:
+            if removal.wanted:
                 continue
             whole = removal in covers_all
             p.setBrush(pens.tint(colour, (0.10 if whole else 0.42) if selected else (0.0 if whole else 0.20)))
@@ -206,10 +245,10 @@ class Sheet(QWidget):
                 if not whole
                 else pens.pen(colour, 2)
             )
-            path = view.path(removal.outline())
-            if isinstance(removal, Ring):
-                path.addRect(view.rect(*self.session.plan.frame.block.bounds))
-                path.setFillRule(Qt.FillRule.OddEvenFill)
+            path = QPainterPath()
+            for outline in removal.outlines():
+                path.addPath(view.path(outline))
+            path.setFillRule(Qt.FillRule.OddEvenFill)
             p.drawPath(path)
 
     def _cross(self, p: QPainter, view: Projection, mark: CentreCross) -> None:
@@ -282,7 +321,8 @@ class Sheet(QWidget):
         block = plan.frame.block
         y = next((m.y for m in marks if isinstance(m, SectionAt)), (plan.frame.part.y0 + plan.frame.part.y1) / 2)
         y = min(max(y, block.y0 + 1e-6), block.y1 - 1e-6)
-        before = [r for s in plan.steps if s.step.on and (step is None or s.number < step.number) for r in s.removals]
+        before = list(plan.start.done)
+        before += [r for s in plan.steps if s.step.on and (step is None or s.number < step.number) for r in s.removals]
         mine = list(step.removals) if step is not None and step.step.on else []
         old, new = profile(block, before, y), profile(block, before + mine, y)
         p.setPen(pens.dashed(t.soft_ink))
@@ -322,17 +362,114 @@ class Sheet(QWidget):
             path.closeSubpath()
         return path
 
+    # the cursor
+
+    def reading(self, at: QPointF) -> str:
+        """Where a place on the sheet is: X, Y and Z of the metal in the top view, X and Z in the section."""
+        plan, units = self.session.plan, self.session.job.units
+        block, step = plan.frame.block, self.subject()
+
+        def word(axis: str, value: float) -> str:
+            return f"{axis} {show(value, units=units, digits=2 if units == 'mm' else 3)}"
+
+        if self._top is not None and self._top.rect(*block.bounds).contains(at):
+            x, y = self._top.back(at)
+            done = [s for s in plan.steps if s.step.on and (step is None or s.number <= step.number)]
+            cut = [*plan.start.done, *(r for s in done for r in s.removals if not r.wanted)]
+            z = min([block.z1, *(height_at(r, x, y) for r in cut)])
+            return "   ".join((word("X", x), word("Y", y), word("Z", max(z, block.z0))))
+        if self._front is not None and self._front.rect(block.x0, block.x1, block.z0, block.z1).contains(at):
+            x, z = self._front.back(at)
+            return "   ".join((word("X", x), word("Z", z)))
+        return ""
+
+    def _readout(self, p: QPainter) -> None:
+        text = self.reading(self._under) if self._under is not None else ""
+        if text and self.with_dimensions:
+            p.setFont(font())
+            p.setPen(QColor(self.theme.soft_ink))
+            p.drawText(
+                self._reading_place().adjusted(0, 4, -12, 0),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                text,
+            )
+
+    def _reading_place(self) -> QRect:
+        return QRect(0, 0, self.width(), 28)
+
+    def set_measuring(self, on: bool) -> None:
+        """Measure between points of the part, until it is left."""
+        from bastler.ui.drawing.measure import Measure
+
+        self.measure = Measure(self.session) if on else None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if on else Qt.FocusPolicy.NoFocus)
+        if self.measure is not None:
+            self.setFocus()
+            self.measured.emit(self.measure.sentence())
+        else:
+            self.measured.emit("")
+        self.update()
+
+    def _measured(self) -> None:
+        if self.measure is not None:
+            self.measured.emit(self.measure.sentence())
+            self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows go from point to point while measuring, Enter takes one, Escape ends it."""
+        assert event is not None
+        if self.measure is None:
+            super().keyPressEvent(event)
+            return
+        from bastler.ui.drawing.measure import ARROWS
+
+        if event.key() in ARROWS:
+            self.measure.step(ARROWS[event.key()])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.measure.take()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.set_measuring(False)
+        else:
+            super().keyPressEvent(event)
+        self._measured()
+
+    def leaveEvent(self, _: QEvent | None) -> None:
+        """No reading without a cursor."""
+        self._under = None
+        self.update(self._reading_place())
+
     # mouse
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        """A hand over what can be clicked."""
+        """A hand over what can be clicked, and where the cursor is."""
         assert event is not None
+        self._under = event.position()
+        self.update(self._reading_place())
+        if self.measure is not None and self._top is not None:
+            self.measure.hover(self._top, event.position())
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            self._measured()
+            return
+        if self.contour is not None and self._top is not None:
+            what = self.contour.at(self._top, event.position())[0]
+            self.setCursor(Qt.CursorShape.PointingHandCursor if what else Qt.CursorShape.ArrowCursor)
+            return
         over = any(t.rect.contains(event.position()) for t in self.tags)
         self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """A dimension gives its field the cursor; a shape selects its step."""
         assert event is not None
+        if self.measure is not None and self._top is not None:
+            self.measure.hover(self._top, event.position())
+            self.measure.take()
+            self._measured()
+            return
+        if self.contour is not None and self._top is not None:
+            what, index, key = self.contour.at(self._top, event.position())
+            if what:
+                self.contour_clicked.emit(what, index, key)
+            return
         for tag in reversed(self.tags):
             if tag.rect.contains(event.position()):
                 self.field_clicked.emit(tag.field)
@@ -348,6 +485,6 @@ class Sheet(QWidget):
         x, y = self._top.back(event.position())
         part = self.session.plan.frame.part.bounds
         for one in reversed(self.session.plan.steps):
-            if any(not r.wanted_only and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):
+            if any(not r.wanted and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):
                 self.step_clicked.emit(one.step.id)
                 return

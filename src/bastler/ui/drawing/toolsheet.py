@@ -47,6 +47,11 @@ class ToolSheet(QWidget):
         self.focus_field = key
         self.update()
 
+    def set_theme(self, theme: Theme) -> None:
+        """Redraw in a theme."""
+        self.theme = theme
+        self.update()
+
     def paintEvent(self, _: QPaintEvent | None) -> None:
         p, t = QPainter(self), self.theme
         p.setRenderHint(QPainter.RenderHint.Antialiasing)

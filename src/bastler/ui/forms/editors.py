@@ -11,12 +11,14 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
+    QCheckBox,
     QComboBox,
     QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QSizePolicy,
+    QVBoxLayout,
     QWidget,
 )
 
@@ -26,7 +28,7 @@ from bastler.ui.theme.style import font, redress
 
 Offers = Callable[[Field], list[tuple[str, str]]]
 """The choices of a field that depend on the job: keys and words."""
-JOB_KINDS = (Kind.TOOL, Kind.PATTERN)
+JOB_KINDS = (Kind.TOOL, Kind.PATTERN, Kind.STEPS, Kind.CONTOUR, Kind.CONTOURS)
 LONGEST_SEGMENTS = {2: 25, 3: 19}
 
 
@@ -42,6 +44,7 @@ class Editor(QObject):
     entered = pyqtSignal()
     focused = pyqtSignal()
     touched = pyqtSignal()
+    asked = pyqtSignal()
 
     widget: QWidget
 
@@ -127,6 +130,15 @@ class LineEditor(Editor):
 class _Combo(QComboBox):
     focused = pyqtSignal()
     entered = pyqtSignal()
+    asked = pyqtSignal()
+    asks_elsewhere = False
+
+    def showPopup(self) -> None:
+        """The list, or word to whoever shows the choices at length."""
+        if self.asks_elsewhere:
+            self.asked.emit()
+        else:
+            super().showPopup()
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         super().focusInEvent(event)
@@ -150,9 +162,11 @@ class _Combo(QComboBox):
 class ListEditor(Editor):
     """One of a list; the tool field is one too."""
 
-    def __init__(self, choices: list[tuple[str, str]]) -> None:
+    def __init__(self, choices: list[tuple[str, str]], *, asks_elsewhere: bool = False) -> None:
         super().__init__()
         self.combo = _Combo()
+        self.combo.asks_elsewhere = asks_elsewhere
+        self.combo.asked.connect(self.asked)
         self.combo.setProperty("suggested", True)
         self.widget = self.combo
         self.set_choices(choices)
@@ -175,6 +189,62 @@ class ListEditor(Editor):
         if self.combo.currentIndex() != index:
             self.combo.setCurrentIndex(index)
         _mark(self.combo, wrong=wrong, asks=asks, suggested=not text)
+
+
+class _Check(QCheckBox):
+    focused = pyqtSignal()
+    entered = pyqtSignal()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        super().focusInEvent(event)
+        self.focused.emit()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Enter goes on; Space ticks."""
+        if event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.entered.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class ChecksEditor(Editor):
+    """Several of a list, each to be ticked; the answer is their keys with commas between."""
+
+    def __init__(self, choices: list[tuple[str, str]]) -> None:
+        super().__init__()
+        self.widget = QWidget()
+        self._column = QVBoxLayout(self.widget)
+        self._column.setContentsMargins(0, 4, 0, 4)
+        self._column.setSpacing(6)
+        self.boxes: dict[str, _Check] = {}
+        self.set_choices(choices)
+
+    def set_choices(self, choices: list[tuple[str, str]]) -> None:
+        """Offer these."""
+        if [(k, b.text()) for k, b in self.boxes.items()] == choices:
+            return
+        for box in self.boxes.values():
+            self._column.removeWidget(box)
+            box.deleteLater()
+        self.boxes = {}
+        for key, word in choices:
+            box = _Check(word)
+            box.setMinimumHeight(26)
+            box.clicked.connect(self._tell)
+            box.focused.connect(self.focused)
+            box.entered.connect(self.entered)
+            self._column.addWidget(box)
+            self.boxes[key] = box
+        if self.boxes:
+            self.widget.setFocusProxy(next(iter(self.boxes.values())))
+
+    def _tell(self) -> None:
+        self.typed.emit(", ".join(key for key, box in self.boxes.items() if box.isChecked()))
+
+    def show_state(self, text: str, suggestion: str, *, wrong: bool, asks: bool) -> None:
+        ticked = {key.strip() for key in text.split(",")}
+        for key, box in self.boxes.items():
+            box.setChecked(key in ticked)
 
 
 class _Lines(QPlainTextEdit):
@@ -271,8 +341,10 @@ class SegmentEditor(Editor):
 
 def editor_for(field: Field, offers: Offers) -> Editor:
     """The editor of a field's kind."""
+    if field.kind in (Kind.STEPS, Kind.CONTOURS):
+        return ChecksEditor(offers(field))
     if field.kind in JOB_KINDS:
-        return ListEditor(offers(field))
+        return ListEditor(offers(field), asks_elsewhere=field.kind is Kind.TOOL)
     if field.kind is Kind.LINES:
         return TextEditor()
     choices = list(field.choices)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -10,7 +11,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 from bastler.core.fields import Answers, Field
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units
-from bastler.ui.forms.editors import JOB_KINDS, ListEditor, Offers, no_offers, shown_suggestion
+from bastler.ui.forms.editors import JOB_KINDS, ChecksEditor, ListEditor, Offers, no_offers, shown_suggestion
 from bastler.ui.forms.row import Row
 
 if TYPE_CHECKING:
@@ -27,10 +28,11 @@ class Form(QWidget):
     typed = pyqtSignal(str, str)
     focused = pyqtSignal(str)
     accepted = pyqtSignal()
+    choices_asked = pyqtSignal(str)
 
-    def __init__(self, groups: dict[str, str] | None = None, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._groups = groups or {}
+    def __init__(self, groups: dict[str, str] | None = None, *, jumps: bool = True) -> None:
+        super().__init__()
+        self._groups, self._jumping = groups or {}, jumps
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -48,9 +50,12 @@ class Form(QWidget):
         self._fields: tuple[Field, ...] = ()
         self.rows: dict[str, Row] = {}
         self._heads: list[tuple[str, QWidget]] = []
+        self._jumps: dict[str, QPushButton] = {}
         self._answers: Answers | None = None
         self._fresh = False
         self.pad: NumberPad | None = None
+        self.walks = False
+        self.passes: Callable[[], bool] = lambda: False
 
     def show_form(
         self, fields: tuple[Field, ...], typed: dict[str, str], answers: Answers, units: Units, offers: Offers = no_offers
@@ -68,7 +73,7 @@ class Form(QWidget):
             row.set_visible(visible, units)
             if not visible:
                 continue
-            if isinstance(row.editor, ListEditor) and row.field.kind in JOB_KINDS:
+            if isinstance(row.editor, ListEditor | ChecksEditor) and row.field.kind in JOB_KINDS:
                 row.editor.set_choices(offers(row.field))
             problem = flagged.get(key)
             row.editor.show_state(
@@ -81,7 +86,10 @@ class Form(QWidget):
         if self._fresh:
             self._order_tabs()
         for group, head in self._heads:
-            head.setVisible(any(r.field.group == group and k not in answers.hidden for k, r in self.rows.items()))
+            seen = any(r.field.group == group and k not in answers.hidden for k, r in self.rows.items())
+            head.setVisible(seen and self._jumping)
+            if self._jumping:
+                self._jumps[group].setVisible(seen)
 
     def _note(self, row: Row, answers: Answers, problem: Problem | None) -> None:
         """Under a field: what is wrong, else the reason of the suggestion while it is of use."""
@@ -128,6 +136,7 @@ class Form(QWidget):
         editor.focused.connect(lambda: self._on_focus(key))
         editor.entered.connect(lambda: self.advance(key))
         editor.touched.connect(lambda: self._open_pad(key))
+        editor.asked.connect(lambda: self.choices_asked.emit(key))
         self._fresh = True
 
     def _order_tabs(self) -> None:
@@ -137,10 +146,13 @@ class Form(QWidget):
             QWidget.setTabOrder(before, after)
 
     def _build_jumps(self) -> None:
+        if not self._jumping:
+            return
         while self.jumps.count():
             item = self.jumps.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()
                 widget.deleteLater()
         for group, head in self._heads:
             button = QPushButton(self._groups.get(group, group))
@@ -148,6 +160,7 @@ class Form(QWidget):
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _, h=head: self._jump(h))
             self.jumps.addWidget(button)
+            self._jumps[group] = button
         self.jumps.addStretch(1)
 
     def _jump(self, head: QWidget) -> None:
@@ -185,6 +198,11 @@ class Form(QWidget):
         if row is not None and self._answers is not None and key not in self._answers.hidden:
             row.editor.focus()
 
+    def focused_question(self) -> str:
+        """The question of the field that has the cursor."""
+        row = self.rows.get(self._cursor)
+        return row.field.question if row is not None and row.built and row.editor.widget.hasFocus() else ""
+
     def open_questions(self) -> list[str]:
         """Fields that must be answered or corrected, in order."""
         if self._answers is None:
@@ -198,11 +216,23 @@ class Form(QWidget):
 
     def _advance(self, key: str) -> None:
         order = list(self.rows)
+        if self.walks:
+            self._walk(order, key)
+            return
         waiting = [k for k in self.open_questions() if k != key]
         after = [k for k in waiting if order.index(k) > order.index(key)]
         if after or waiting:
             self.focus_field((after or waiting)[0])
         elif not self.open_questions():
+            self.accepted.emit()
+
+    def _walk(self, order: list[str], key: str) -> None:
+        """Enter goes through all fields, until there is nothing more to ask (``passes``)."""
+        hidden = self._answers.hidden if self._answers is not None else frozenset()
+        after = [k for k in order[order.index(key) + 1 :] if k not in hidden]
+        if after and not self.passes():
+            self.focus_field(after[0])
+        else:
             self.accepted.emit()
 
     def focus_first(self) -> None:

@@ -15,7 +15,17 @@ from bastler.ui.theme.style import redress
 FIELD_WIDTH_PX = 132
 UNIT_WIDTH_PX = 46
 NARROW_CHARS = 10
-WIDE_KINDS = (Kind.POINTS, Kind.CYLINDERS, Kind.TEXT, Kind.TOOL, Kind.PATTERN, Kind.LINES)
+WIDE_KINDS = (
+    Kind.STEPS,
+    Kind.CONTOUR,
+    Kind.CONTOURS,
+    Kind.POINTS,
+    Kind.CYLINDERS,
+    Kind.TEXT,
+    Kind.TOOL,
+    Kind.PATTERN,
+    Kind.LINES,
+)
 
 
 class Row:

@@ -65,6 +65,25 @@ def _quads(corners, normals=None) -> vtkPolyData:
     return data
 
 
+def _revolved(profile):
+    """Corners (n, 4, 3) and normals (n, 3) of the solid that a profile of radius and Z makes about the Z axis."""
+    angles = np.linspace(0, 2 * np.pi, ROUND_SIDES + 1)
+    c, s = np.cos(angles), np.sin(angles)
+    middle = (angles[:-1] + angles[1:]) / 2
+    corners, normals = [], []
+    for (r0, z0), (r1, z1) in zip(profile[:-1], profile[1:], strict=True):
+        length = np.hypot(r1 - r0, z1 - z0)
+        if length == 0:
+            continue
+        ends = [(r0, z0, slice(0, -1)), (r0, z0, slice(1, None)), (r1, z1, slice(1, None)), (r1, z1, slice(0, -1))]
+        corners.append(
+            np.stack([np.stack([r * c[k], r * s[k], np.full(ROUND_SIDES, z)], axis=1) for r, z, k in ends], axis=1)
+        )
+        out, up = (z1 - z0) / length, -(r1 - r0) / length
+        normals.append(np.stack([out * np.cos(middle), out * np.sin(middle), np.full(ROUND_SIDES, up)], axis=1))
+    return np.concatenate(corners), np.concatenate(normals)
+
+
 def _colours(data, values) -> None:
     array = numpy_to_vtk(
         np.ascontiguousarray(values, np.uint8), deep=1, array_type=vtkUnsignedCharArray().GetDataType()
@@ -139,12 +158,18 @@ class Renderer:
         """What the standard views fit: x0, x1, y0, y1, z0, z1."""
         self.bounds = tuple(bounds)
 
-    def set_fixture(self, boxes, colour: str) -> None:
-        """Jaws and bed as plain boxes."""
+    def set_fixture(self, bodies, colour: str) -> None:
+        """Jaws, clamps and screws: boxes (x0, x1, y0, y1, z0, z1), or the upright cylinders in them."""
         for actor in self.fixture:
             self.renderer.RemoveActor(actor)
         self.fixture = []
-        for x0, x1, y0, y1, z0, z1 in boxes:
+        for (x0, x1, y0, y1, z0, z1), is_round in bodies:
+            if is_round:
+                r = (x1 - x0) / 2
+                corners, normals = _revolved(np.array([[0, z0], [r, z0], [r, z1], [0, z1]], float))
+                corners += np.array([(x0 + x1) / 2, (y0 + y1) / 2, 0])
+                self.fixture.append(self._plain(_quads(corners, normals), colour, 1.0, soft=True))
+                continue
             corners = np.array(
                 [
                     [[x0, y0, z1], [x1, y0, z1], [x1, y1, z1], [x0, y1, z1]], [[x0, y1, z0], [x1, y1, z0], [x1, y0, z0], [x0, y0, z0]],
@@ -219,31 +244,11 @@ class Renderer:
         self.renderer.RemoveActor(self.tool)
         if silhouette is None:
             return
-        profile = np.array(silhouette, float)
-        angles = np.linspace(0, 2 * np.pi, ROUND_SIDES + 1)
-        ring = np.stack([np.cos(angles), np.sin(angles)], axis=1)
-        corners, normals, shade = [], [], []
-        split = colours[2]
-        for (r0, z0), (r1, z1) in zip(profile[:-1], profile[1:], strict=True):
-            if r0 == r1 and z0 == z1:
-                continue
-            d = np.hypot(r1 - r0, z1 - z0)
-            nr, nz = (z1 - z0) / d, -(r1 - r0) / d
-            for a, b in zip(ring[:-1], ring[1:], strict=True):
-                corners.append(
-                    [
-                        [r0 * a[0], r0 * a[1], z0],
-                        [r0 * b[0], r0 * b[1], z0],
-                        [r1 * b[0], r1 * b[1], z1],
-                        [r1 * a[0], r1 * a[1], z1],
-                    ]
-                )
-                m = (a + b) / 2
-                normals.append([nr * m[0], nr * m[1], nz])
-                shade.append(z1 <= split + 1e-9)
-        data = _quads(np.array(corners) + np.array(at), np.array(normals))
+        corners, normals = _revolved(np.array(silhouette, float))
+        shade = corners[:, :, 2].max(axis=1) <= colours[2] + 1e-9
+        data = _quads(corners + np.array(at), normals)
         table = np.array([[round(c * 255) for c in rgb(one)] for one in colours[:2]], np.uint8)
-        _colours(data, table[np.array(shade, int)])
+        _colours(data, table[shade.astype(int)])
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(data)
         self.tool = vtkActor()

@@ -13,6 +13,7 @@ import numpy as np
 
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.mesh import Mesh, mesh_of
+from bastler.ui.scene.labels import labels_of
 
 OPENED = -2
 SEAM_CELLS = 0.03
@@ -74,8 +75,8 @@ def serve(connection: Connection) -> None:
             while connection.poll():
                 apply(connection.recv())
             if stale:
-                grid, heights, labels, bottom, *paints = stock
-                scene.set_mesh(opened_mesh(grid, heights, labels, bottom, *section), *paints)
+                grid, heights, way, bottom, *paints = stock
+                scene.set_mesh(opened_mesh(grid, heights, labels_of(heights, way), bottom, *section), *paints)
                 stale = False
             picture = scene.image()
             connection.send(("picture", number, picture.shape[1], picture.shape[0], picture.tobytes()))

@@ -77,6 +77,11 @@ class CheckStation(QWidget):
         self.detail.setProperty("role", "soft")
         self.detail.setWordWrap(True)
         box.addWidget(self.detail)
+        self.since = QLabel()
+        self.since.setWordWrap(True)
+        self.since.setProperty("role", "missing")
+        self.since.hide()
+        box.addWidget(self.since)
         self.cancel_button = QPushButton("Cancel the check")
         self.cancel_button.clicked.connect(self.checker.cancel)
         self.cancel_button.hide()
@@ -109,10 +114,12 @@ class CheckStation(QWidget):
         self.now.setWordWrap(True)
         box.addWidget(self.now)
         grid = QGridLayout()
-        grid.setVerticalSpacing(6)
+        grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
         self.readings: dict[str, QLabel] = {}
-        for i, word in enumerate(("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Tool", "Line")):
+        for i, word in enumerate(
+            ("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Power", "Removed", "Tool", "Line")
+        ):
             label, value = QLabel(word), QLabel("–")
             label.setProperty("role", "soft")
             value.setFont(font(14 if i < 3 else 12, bold=i < 3))
@@ -122,6 +129,10 @@ class CheckStation(QWidget):
             self.readings[word] = value
         box.addLayout(grid)
         box.addStretch(1)
+        self.hold_button = QPushButton("Compare with this moment")
+        self.hold_button.setCheckable(True)
+        self.hold_button.clicked.connect(self.hold)
+        box.addWidget(self.hold_button)
         self.speed = 20
         self.play_button = QPushButton("Play")
         self.play_button.setProperty("role", "main")
@@ -169,6 +180,9 @@ class CheckStation(QWidget):
         self.cancel_button.hide()
         checked = self.session.checked
         self.list.clear()
+        if self.session.held is not None:
+            self.session.held = None
+            self._since(0.0)
         self.solid.show_marker(None)
         if checked is None or not len(checked.motion):
             self.verdict.setText("Nothing to check yet")
@@ -276,10 +290,32 @@ class CheckStation(QWidget):
         )
         self.readings["Feed"].setText(feed)
         self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
+        self.readings["Power"].setText(f"{checked.power[move] * 100:.0f} %")
+        self.readings["Removed"].setText(f"{checked.gone(seconds) / 1000:.1f} cm³")
+        self._since(seconds)
         self.readings["Tool"].setText(f"T{m.tool[move]}" if m.tool[move] else "none")
         self.readings["Line"].setText(str(int(m.line[move])))
         step = int(checked.step_of_move[move])
         self.now.setText(checked.step_names[step] if step >= 0 else f"{clock(seconds)} min")
+
+    def _since(self, seconds: float) -> None:
+        """What happened between the moment that is held and the one shown."""
+        held, checked = self.session.held, self.session.checked
+        self.hold_button.setChecked(held is not None)
+        self.since.setVisible(held is not None)
+        if held is not None:
+            between = abs(checked.gone(seconds) - checked.gone(held)) / 1000
+            word = "Since" if seconds >= held else "Before"
+            self.since.setText(
+                f"{word} {clock(held)}: {clock(abs(seconds - held))} min, {between:.1f} cm³. Only what was cut between is coloured."
+            )
+
+    def hold(self) -> None:
+        """Compare other moments with the one shown, or stop that."""
+        on = self.session.held is None and bool(self._ends)
+        self.solid.hold(on)
+        self.session.hold(self.session.time if on else None)
+        self._since(self.session.time)
 
     def current_line(self) -> int:
         """Line at the moment shown."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import (
@@ -25,22 +25,24 @@ from bastler.core.tooling.materials import materials
 from bastler.ui.drawing.setupsheet import SetupSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
-from bastler.ui.stations.tools import ToolsPage
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.solid import SolidPane
 
-if TYPE_CHECKING:
-    from bastler.ui.stations.machine import MachinePage
-    from bastler.ui.stations.patterns import PatternsPage
-
-FORM_PX = 350
-PAGES = ("Stock and zero", "Tools", "Patterns", "Machine")
-PAGE_WORDS = ("", "What is in the magazine", "Where holes and copies lie", "What the machine can do")
-GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding", "Parts": "Parts"}
+FORM_PX = 362
+PAGES = {
+    "Stock and zero": "",
+    "Tools": "What the tools are like",
+    "Magazine": "Which pocket holds what",
+    "Patterns": "Where holes and copies lie",
+    "Machine": "What the machine can do",
+    "Material": "What is cut, and how fast",
+}
+"""Pages by the word on their button, with what they are about."""
+GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding", "Parts": "Parts", "Output": "Program"}
 
 
 class SetupStation(QWidget):
-    """Two pages: the block, the tools."""
+    """The block with its zero and holding; tools, patterns, machine and material on pages of their own."""
 
     def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -54,12 +56,12 @@ class SetupStation(QWidget):
         row.setContentsMargins(14, 8, 14, 4)
         row.setSpacing(0)
         self.page_buttons: list[QPushButton] = []
-        for i, word in enumerate(PAGES):
+        for word in PAGES:
             button = QPushButton(word)
             button.setCheckable(True)
             button.setAutoExclusive(True)
             button.setProperty("role", "segment")
-            button.clicked.connect(lambda _, n=i: self.show_page(n))
+            button.clicked.connect(lambda _, w=word: self.show_page(w))
             row.addWidget(button)
             self.page_buttons.append(button)
         self.page_buttons[0].setChecked(True)
@@ -71,45 +73,30 @@ class SetupStation(QWidget):
         self.pages = QStackedWidget()
         self.pages.addWidget(self._block_page(theme))
         self.theme = theme
-        self._tools: ToolsPage | None = None
-        self._patterns: PatternsPage | None = None
-        self._machine: MachinePage | None = None
+        self._built: dict[str, QWidget] = {}
         column.addWidget(self.pages, 1)
         session.changed.connect(self.refresh)
         self.refresh()
 
-    @property
-    def tools(self) -> ToolsPage:
-        """The tool table, built at its first use."""
-        if self._tools is None:
-            self._tools = ToolsPage(self.session, self.theme)
-            self._tools.form.focused.connect(lambda k: self._say(self._tool_question(k)))
-            self.pages.addWidget(self._tools)
-        return self._tools
-
-    @property
-    def patterns(self) -> PatternsPage:
-        """The patterns, built at their first use."""
-        if self._patterns is None:
-            from bastler.ui.stations.patterns import PatternsPage
-
-            self._patterns = PatternsPage(self.session, self.theme)
-            self._patterns.form.focused.connect(
-                lambda k: self._say(self._patterns.form.rows[k].field.question if self._patterns else "")
-            )
-            self.pages.addWidget(self._patterns)
-        return self._patterns
-
-    @property
-    def machine_page(self) -> MachinePage:
-        """The machine's profile, built at its first use."""
-        if self._machine is None:
-            from bastler.ui.stations.machine import MachinePage
-
-            page = self._machine = MachinePage(self.session, self.theme)
-            page.form.focused.connect(lambda k: self._say(page.form.rows[k].field.question))
+    def page(self, word: str) -> QWidget:
+        """A page, built at its first use."""
+        if word not in self._built:
+            page = self._built[word] = _BUILDERS[word](self.session, self.theme)
             self.pages.addWidget(page)
-        return self._machine
+            form = getattr(page, "form", None)
+            if isinstance(form, Form):
+                form.focused.connect(lambda k: self._say(form.rows[k].field.question if k in form.rows else ""))
+            if hasattr(page, "tool_wanted"):
+                page.tool_wanted.connect(self._show_tool)
+        return self._built[word]
+
+    def _show_tool(self, number: int) -> None:
+        """The line of a tool in the table, with the cursor in its pocket."""
+        self.show_page("Tools")
+        page = self.page("Tools")
+        numbers = [t.number for t in self.session.job.tools]
+        page.table.setCurrentCell(numbers.index(number), 0)  # type: ignore[attr-defined]
+        page.form.focus_field("pocket")  # type: ignore[attr-defined]
 
     def _block_page(self, theme: Theme) -> QWidget:
         page = QWidget()
@@ -127,10 +114,6 @@ class SetupStation(QWidget):
         self.name = QLineEdit()
         self.name.textEdited.connect(lambda t: session_edit_name(self.session, t))
         self.machine, self.material, self.offset = QComboBox(), QComboBox(), QComboBox()
-        for m in machines().values():
-            self.machine.addItem(m.name, m.id)
-        for material in materials().values():
-            self.material.addItem(material.name, material.id)
         for offset in WORK_OFFSETS:
             self.offset.addItem(offset, offset)
         self.machine.activated.connect(lambda _: self._pick("machine", self.machine))
@@ -160,7 +143,7 @@ class SetupStation(QWidget):
         return page
 
     def _pick(self, what: str, combo: QComboBox) -> None:
-        self.session.edit(self.session.job.with_setup(self.session.setup.changed(**{what: combo.currentData()})))
+        self.session.edit(self.session.with_setup(self.session.setup.changed(**{what: combo.currentData()})))
 
     def _say(self, text: str) -> None:
         self.question.setText(text)
@@ -170,19 +153,17 @@ class SetupStation(QWidget):
         self.sheet.set_focus_field(key)
         self._say(next(f.question for f in FIELDS if f.key == key))
 
-    def _tool_question(self, key: str) -> str:
-        rows = self.tools.form.rows
-        return rows[key].field.question if key in rows else ""
-
     def refresh(self) -> None:
         """Bring everything to the job."""
         setup, answers = self.session.setup, self.session.plan.setup_answers
         if self.name.text() != self.session.job.name:
             self.name.setText(self.session.job.name)
-        if self.machine.count() != len(machines()) or self.machine.findText(self.session.plan.frame.machine.name) < 0:
-            self.machine.clear()
-            for m in machines().values():
-                self.machine.addItem(m.name, m.id)
+        for combo, known in ((self.machine, machines()), (self.material, materials())):
+            names = [one.name for one in known.values()]
+            if names != [combo.itemText(i) for i in range(combo.count())]:
+                combo.clear()
+                for one in known.values():
+                    combo.addItem(one.name, one.id)
         for combo, value in (
             (self.machine, setup.machine),
             (self.material, setup.material),
@@ -203,25 +184,18 @@ class SetupStation(QWidget):
         """Redraw in a theme."""
         self.theme = theme
         self.sheet.set_theme(theme)
-        for page in (self._tools, self._patterns, self._machine):
-            if page is not None:
-                page.set_theme(theme)
+        for page in self._built.values():
+            page.set_theme(theme)  # type: ignore[attr-defined]
 
-    def show_page(self, index: int) -> None:
-        """Block or tools."""
-        self.page_buttons[index].setChecked(True)
-        page = (
-            self.pages.widget(0)
-            if index == 0
-            else (self.tools if index == 1 else self.patterns if index == 2 else self.machine_page)
-        )
+    def show_page(self, word: str) -> None:
+        """Bring a page to the front, with the cursor where work on it starts."""
+        next(b for b in self.page_buttons if b.text() == word).setChecked(True)
+        page = self.page(word) if word in _BUILDERS else self.pages.widget(0)
         self.pages.setCurrentWidget(page)
-        self._say(PAGE_WORDS[index])
+        self._say(PAGES[word])
         self.refresh()
-        if index == 1:
-            self.tools.table.setFocus()
-        elif index == 2:
-            (self.patterns.table if self.session.job.patterns else self.patterns.add_button).setFocus()
+        if hasattr(page, "enter"):
+            page.enter()  # type: ignore[union-attr]
 
     def enter(self) -> None:
         """The station comes to the front."""
@@ -234,6 +208,45 @@ class SetupStation(QWidget):
     def _wake(self) -> None:
         if self.isVisible():
             self.solid.wake(raw=True)
+
+
+def _tools(session: Session, theme: Theme) -> QWidget:
+    from bastler.ui.stations.tools import ToolsPage
+
+    return ToolsPage(session, theme)
+
+
+def _magazine(session: Session, theme: Theme) -> QWidget:
+    from bastler.ui.stations.magazine import MagazinePage
+
+    return MagazinePage(session, theme)
+
+
+def _patterns(session: Session, theme: Theme) -> QWidget:
+    from bastler.ui.stations.patterns import PatternsPage
+
+    return PatternsPage(session, theme)
+
+
+def _machine(session: Session, theme: Theme) -> QWidget:
+    from bastler.ui.stations.own import machine_page
+
+    return machine_page(session, theme)
+
+
+def _material(session: Session, theme: Theme) -> QWidget:
+    from bastler.ui.stations.own import material_page
+
+    return material_page(session, theme)
+
+
+_BUILDERS: dict[str, Callable[[Session, Theme], QWidget]] = {
+    "Tools": _tools,
+    "Magazine": _magazine,
+    "Patterns": _patterns,
+    "Machine": _machine,
+    "Material": _material,
+}
 
 
 def session_edit_name(session: Session, text: str) -> None:

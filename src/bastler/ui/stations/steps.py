@@ -10,19 +10,28 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bastler.core.fields import Field
+from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind
+from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
+from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
+from bastler.ui.stations.contourdesk import NEW, ContourDesk
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
 from bastler.ui.widgets.powerbar import PowerBar
 
 if TYPE_CHECKING:
+    from bastler.core.job.document import ToolRecord
+    from bastler.core.planning.choices import Choice
     from bastler.ui.widgets.addstep import AddStep
     from bastler.ui.widgets.solid import SolidPane
+    from bastler.ui.widgets.toolchoice import ToolChoice
 
-PLAN_PX, FORM_PX = 282, 344
+PLAN_PX, FORM_PX = 282, 352
+LIBRARY_FROM = 10_000
+"""Tools of the library are compared under numbers from here."""
 
 
 class StepsStation(QWidget):
@@ -35,6 +44,9 @@ class StepsStation(QWidget):
         self.session, self.theme = session, theme
         self._solid = solid
         self._with_solid = False
+        self._choices: list[Choice] = []
+        self._choosing: tuple[str, dict[int, tuple[ToolRecord, Tool]]] = ("", {})
+        self.desk = ContourDesk(self)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
@@ -45,8 +57,9 @@ class StepsStation(QWidget):
         row.addWidget(self.stripe)
         row.addWidget(self._form_column())
         session.changed.connect(self.refresh)
-        session.selection_changed.connect(self.refresh)
+        session.selection_changed.connect(self._selected)
         session.checked_changed.connect(self._times)
+        session.checked_changed.connect(self._check_came)
         self.refresh()
 
     def _plan_column(self) -> QWidget:
@@ -102,6 +115,17 @@ class StepsStation(QWidget):
             switch.addWidget(button)
             self.view_buttons[word] = button
         self.view_buttons["Sheet"].setChecked(True)
+        self.measure_button = QPushButton("Measure")
+        self.measure_button.setCheckable(True)
+        self.measure_button.setProperty("role", "segment")
+        self.measure_button.clicked.connect(self.measure)
+        self.paths_button = QPushButton("Paths")
+        self.paths_button.setCheckable(True)
+        self.paths_button.setProperty("role", "segment")
+        self.paths_button.clicked.connect(self.show_paths)
+        head.addWidget(self.paths_button, 0, Qt.AlignmentFlag.AlignTop)
+        head.addWidget(self.measure_button, 0, Qt.AlignmentFlag.AlignTop)
+        head.addSpacing(6)
         head.addLayout(switch)
         head.setAlignment(switch, Qt.AlignmentFlag.AlignTop)
         box.addLayout(head)
@@ -109,6 +133,8 @@ class StepsStation(QWidget):
         self.sheet.field_clicked.connect(self.go_to_field)
         self.sheet.step_clicked.connect(self.session.select)
         self.sheet.hole_clicked.connect(self.session.toggle_hole)
+        self.sheet.measured.connect(self._measured)
+        self.sheet.contour_clicked.connect(self.desk.clicked)
         self.views = QVBoxLayout()
         self.views.setSpacing(0)
         self.views.addWidget(self.sheet, 3)
@@ -133,10 +159,15 @@ class StepsStation(QWidget):
         head.addWidget(self.form_title)
         head.addWidget(self.name_edit, 1)
         box.addLayout(head)
+        line = QHBoxLayout()
+        line.setContentsMargins(16, 0, 16, 0)
+        line.addWidget(self.desk.button)
+        box.addLayout(line)
         self.form = Form()
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)
         self.form.accepted.connect(self._accepted)
+        self.form.choices_asked.connect(self.offer_tools)
         box.addWidget(self.form, 1)
         self.power = PowerBar(self.theme)
         box.addWidget(self.power)
@@ -154,6 +185,17 @@ class StepsStation(QWidget):
         self.right.addWidget(adder)
         return adder
 
+    @cached_property
+    def chooser(self) -> ToolChoice:
+        """The panel that compares tools, made at its first use."""
+        from bastler.ui.widgets.toolchoice import ToolChoice
+
+        chooser = ToolChoice(self.theme)
+        chooser.left.connect(self._close_chooser)
+        chooser.chosen.connect(self._take_tool)
+        self.right.addWidget(chooser)
+        return chooser
+
     # state to screen
 
     def set_theme(self, theme: Theme) -> None:
@@ -161,22 +203,33 @@ class StepsStation(QWidget):
         self.theme = theme
         for part in (self.cards, self.sheet):
             part.set_theme(theme)
-        if "adder" in self.__dict__:
-            self.adder.theme = theme
+        for panel in ("adder", "chooser"):
+            if panel in self.__dict__:
+                getattr(self, panel).theme = theme
         self.power.theme = theme
         self.refresh()
 
     def offers(self, field: Field) -> list[tuple[str, str]]:
-        """Tools that a field of the selected step can use, or the patterns it can lie on."""
+        """Tools that a field of the selected step can use, the patterns it can lie on, the steps it can repeat."""
         current, plan = self.session.current, self.session.plan
         if field.kind is Kind.PATTERN:
             return [*field.choices, *((p.id, f"{p.name or 'pattern'}  (shared)") for p in plan.patterns.values())]
+        if field.kind is Kind.CONTOUR:
+            return [*((c.id, c.name) for c in plan.contours.values()), (NEW, "New contour …")]
+        if field.kind is Kind.CONTOURS:
+            main = current.step.values.get("contour") if current else None
+            return [(c.id, c.name) for c in plan.contours.values() if c.id != main]
+        if field.kind is Kind.STEPS:
+            before = plan.steps[: current.number - 1] if current else ()
+            return [(s.step.id, f"{s.number}  {s.full_name}") for s in before if s.cycle.repeat is None]
         kinds = field.tool_kinds or (current.cycle.tool_kinds if current else ())
         return [(str(t.number), f"T{t.number}  {t.name}") for t in plan.tools.values() if t.kind in kinds]
 
     def refresh(self) -> None:
         """Bring form and texts to the session."""
         current = self.session.current
+        if self.desk.is_open:
+            return
         if current is None:
             self.stripe.setStyleSheet("")
             self.question.setText("What is cut first?")
@@ -193,9 +246,15 @@ class StepsStation(QWidget):
         self.form.show_form(
             current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.offers
         )
+        self.desk.follow()
         self.power.show_share(current.cycle.power_share(current.answers.values, current.work))
         self._question()
         self._times()
+
+    def _selected(self) -> None:
+        if self.desk.is_open:
+            self.desk.close()
+        self.refresh()
 
     def _question(self) -> None:
         current = self.session.current
@@ -226,7 +285,9 @@ class StepsStation(QWidget):
     # person to session
 
     def _typed(self, key: str, text: str) -> None:
-        if self.session.selected is not None:
+        if text == NEW:
+            self.desk.new(key)
+        elif self.session.selected is not None:
             self.session.type_value(self.session.selected, key, text)
 
     def _rename(self, text: str) -> None:
@@ -250,6 +311,74 @@ class StepsStation(QWidget):
         self.close_add()
         self.form.focus_field(key)
 
+    def show_paths(self, on: bool) -> None:
+        """Draw the way of the tool on the sheet, as the check has it, or not."""
+        self.paths_button.setChecked(on)
+        from bastler.ui.drawing.paths import PathLayer
+
+        self.sheet.paths = PathLayer() if on else None
+        self.sheet.update()
+
+    def _check_came(self) -> None:
+        if self.sheet.paths is not None:
+            self.sheet.update()
+
+    def measure(self, on: bool) -> None:
+        """Begin or end measuring on the sheet."""
+        if on and not self.sheet.isVisible():
+            self.show_view("Sheet")
+        self.sheet.set_measuring(on)
+
+    def _measured(self, sentence: str) -> None:
+        self.measure_button.setChecked(self.sheet.measure is not None)
+        if sentence:
+            self.question.setText("Measure")
+            self.missing.setText(sentence)
+        else:
+            self._question()
+
+    def offer_tools(self, key: str) -> None:
+        """Compare the tools of the job and of the library for a field of the selected step."""
+        from bastler.core.planning.choices import tool_choices
+
+        current = self.session.current
+        if current is None:
+            return
+        library = self._library_tools()
+        tools = {**self.session.plan.tools, **{n: tool for n, (_, tool) in library.items()}}
+        self._choices = tool_choices(current, current.cycle.field(key), tools.values())
+        self._choosing = (key, library)
+        now = current.answers.values.get(key)
+        self.right.setCurrentWidget(self.chooser)
+        self.chooser.open(
+            self._choices,
+            now.number if now is not None else None,
+            {i for i, c in enumerate(self._choices) if c.tool.number in library},
+        )
+
+    def _library_tools(self) -> dict[int, tuple[ToolRecord, Tool]]:
+        from bastler.core.job.library import tools_beside
+
+        try:
+            return tools_beside(library_file(), self.session.job, LIBRARY_FROM)
+        except Unusable as error:
+            self.session.message.emit(str(error))
+            return {}
+
+    def _take_tool(self, place: int) -> None:
+        key, library = self._choosing
+        number = self._choices[place].tool.number
+        self._close_chooser()
+        if number in library:
+            self.session.take_tool(library[number][0], key)
+        elif self.session.selected is not None:
+            self.session.type_value(self.session.selected, key, str(number))
+        self.form.focus_field(key)
+
+    def _close_chooser(self) -> None:
+        self.right.setCurrentIndex(0)
+        self.form.focus_field(self._choosing[0])
+
     def open_add(self) -> None:
         """Offer the kinds of step."""
         self.right.setCurrentWidget(self.adder)
@@ -258,10 +387,10 @@ class StepsStation(QWidget):
     def close_add(self) -> None:
         """Back to the form."""
         if self.session.current is not None:
-            self.right.setCurrentIndex(0)
+            self.desk.close()
 
     def _add(self, cycle: str) -> None:
-        self.right.setCurrentIndex(0)
+        self.desk.close()
         self.sheet.set_focus_field("")
         self.session.add_step(cycle)
         QTimer.singleShot(0, self.form.focus_first)

@@ -6,60 +6,48 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QMenu,
+    QMessageBox,
     QPushButton,
-    QWidget,
+    QVBoxLayout,
 )
 
-from bastler.core.exchange.tables import read_tools_csv, write_tools
+from bastler.core.exchange.tables import csv_units, read_tools_csv, write_tools
 from bastler.core.job.document import ToolRecord
 from bastler.core.job.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
-from bastler.core.quantities import show
+from bastler.core.quantities import Units, show
 from bastler.core.tooling.kinds import KINDS
 from bastler.ui.drawing.toolsheet import ToolSheet
-from bastler.ui.forms.form import Form
 from bastler.ui.recovery import library_file
-from bastler.ui.session import Session, with_value
+from bastler.ui.session import Session
+from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.page import bench, record_head
+from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 
 COLUMNS = ("No.", "Name", "Kind", "Ø", "Flutes to", "Stick-out")
 TABLE_PX = 470
-FORM_PX = 344
+UNITS: tuple[Units, ...] = ("mm", "inch")
 
 
-class ToolsPage(QWidget):
+class ToolsPage(RecordPage):
     """Add, copy, edit, sort, delete."""
 
-    def __init__(self, session: Session, theme: Theme, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.session = session
-        self.row = 0
-        line = QHBoxLayout(self)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(0)
-        line.addWidget(self._table_column())
-        self.sheet = ToolSheet(theme)
-        line.addWidget(self.sheet, 1)
-        line.addWidget(self._form_column())
-        self.sheet.field_clicked.connect(self.form.focus_field)
-        session.changed.connect(self.refresh)
-        self.refresh()
-
-    def _table_column(self) -> QWidget:
-        column, box = bench(TABLE_PX, (12, 4, 12, 12))
-        self.table = RecordTable(COLUMNS, "Tool table", 1, (0, 3, 4, 5))
-        horizontal = self.table.horizontalHeader()
+    def __init__(self, session: Session, theme: Theme) -> None:
+        table = RecordTable(COLUMNS, "Tool table", 1, (0, 3, 4, 5))
+        super().__init__(session, ToolSheet(theme), table, TABLE_PX, {"Cut": "Cutting"}, "Tool name")
+        horizontal = table.horizontalHeader()
         assert horizontal is not None
         horizontal.sectionClicked.connect(self.sort)
-        self.table.currentCellChanged.connect(self._picked)
-        box.addWidget(self.table, 1)
+
+    def build_foot(self, box: QVBoxLayout) -> None:
+        """See :class:`RecordPage`."""
         row = QHBoxLayout()
         self.add_button = QPushButton("Add a tool")
         self.add_button.clicked.connect(self._offer_kinds)
@@ -72,59 +60,41 @@ class ToolsPage(QWidget):
             button.clicked.connect(lambda _, r=run: r())
             row.addWidget(button)
         box.addLayout(row)
-        return column
 
-    def _form_column(self) -> QWidget:
-        column, box = bench(FORM_PX, (0, 4, 0, 0))
+    def build_head(self, box: QVBoxLayout) -> None:
+        """See :class:`RecordPage`."""
         self.number = QLineEdit()
         self.number.setFixedWidth(70)
         self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.number.setAccessibleName("Tool number")
         self.number.textEdited.connect(self._renumber)
-        self.name = QLineEdit()
-        self.name.setAccessibleName("Tool name")
-        self.name.textEdited.connect(lambda text: self._change("name", name=text))
         box.addLayout(record_head(QLabel("T"), self.number, self.name))
         self.trouble = QLabel()
         self.trouble.setProperty("role", "stop")
         self.trouble.setWordWrap(True)
         self.trouble.setContentsMargins(16, 0, 16, 0)
         box.addWidget(self.trouble)
-        self.form = Form({"Cut": "Cutting"})
-        self.form.typed.connect(self._typed)
-        self.form.focused.connect(self._focused)
-        box.addWidget(self.form, 1)
-        return column
 
-    # state to screen
+    def records(self) -> tuple[ToolRecord, ...]:
+        """See :class:`RecordPage`."""
+        return self.session.job.tools
 
-    @property
-    def record(self) -> ToolRecord | None:
-        """The line in view."""
-        tools = self.session.job.tools
-        return tools[self.row] if 0 <= self.row < len(tools) else None
-
-    def refresh(self) -> None:
-        """Bring table, drawing and form to the job."""
-        tools, plan = self.session.job.tools, self.session.plan
-        units = self.session.job.units
-        self.row = min(max(self.row, 0), max(len(tools) - 1, 0))
+    def rows(self) -> list[tuple[str, ...]]:
+        """See :class:`RecordPage`."""
         rows = []
-        for tool, answers in zip(tools, plan.tool_answers, strict=True):
+        for tool, answers in zip(self.records(), self.session.plan.tool_answers, strict=True):
             v = answers.values
             sizes = [
-                show(v.get(k), units=units) if v.get(k) is not None else "?"
+                show(v.get(k), units=self.session.job.units) if v.get(k) is not None else "?"
                 for k in ("diameter", "flute_length", "stick_out")
             ]
             kind = KINDS[tool.kind].word if tool.kind in KINDS else tool.kind
             mark = "" if answers.complete else " ■" if answers.problems else " ○"
             rows.append((f"{tool.number}{mark}", tool.name, kind, *sizes))
-        self.table.show_rows(rows, self.row)
-        self._show_record()
+        return rows
 
-    def _show_record(self) -> None:
-        record = self.record
-        self.form.setEnabled(record is not None)
+    def show_record(self, record: ToolRecord | None) -> None:
+        """See :class:`RecordPage`."""
         if record is None:
             self.sheet.show_tool(None, None, self.session.job.units)
             return
@@ -133,8 +103,6 @@ class ToolsPage(QWidget):
             self.number.hasFocus() and not self.number.text().isdigit()
         ):
             self.number.setText(str(record.number))
-        if self.name.text() != record.name:
-            self.name.setText(record.name)
         head = [p.text for p in answers.problems if p.field in ("number", "kind")]
         self.trouble.setText("■ " + head[0] if head else "")
         self.trouble.setVisible(bool(head))
@@ -143,45 +111,20 @@ class ToolsPage(QWidget):
         tool = self.session.plan.tools.get(record.number) if answers.complete else None
         self.sheet.show_tool(tool, answers, self.session.job.units)
 
-    def set_theme(self, theme: Theme) -> None:
-        """Redraw in a theme."""
-        self.sheet.theme = theme
-        self.sheet.update()
-
-    # person to session
-
-    def _picked(self, row: int, *_: int) -> None:
-        if row >= 0 and row != self.row:
-            self.row = row
-            self.session.end_merge()
-            self._show_record()
-
-    def _change(self, what: str, **changes: object) -> None:
+    def change(self, what: str, **changes: object) -> None:
+        """See :class:`RecordPage`."""
         record = self.record
         if record is not None:
-            tools = self.session.job.tools
+            tools = self.records()
             new = (*tools[: self.row], record.changed(**changes), *tools[self.row + 1 :])
             self.session.edit_tools(new, f"tool.{self.row}.{what}")
 
-    def _typed(self, key: str, text: str) -> None:
-        record = self.record
-        if record is not None:
-            self._change(key, values=with_value(record.values, key, text))
-
     def _renumber(self, text: str) -> None:
         if text.strip().isdigit():
-            self._change("number", number=min(int(text), 99_999))
+            self.change("number", number=min(int(text), 99_999))
         else:
             self.trouble.setText("■ A tool number is a whole number from 1.")
             self.trouble.setVisible(True)
-
-    def _focused(self, key: str) -> None:
-        self.session.end_merge()
-        self.sheet.set_focus_field(key)
-
-    def _free_number(self) -> int:
-        taken = {t.number for t in self.session.job.tools}
-        return next(n for n in range(1, 10_000) if n not in taken)
 
     def _offer_kinds(self) -> None:
         menu = QMenu(self)
@@ -229,8 +172,7 @@ class ToolsPage(QWidget):
 
     def take(self, tool: ToolRecord) -> None:
         """A copy of a library tool, with a free number if its own is taken."""
-        taken = {t.number for t in self.session.job.tools}
-        record = tool.changed(number=self._free_number()) if tool.number in taken else tool
+        record = self.session.numbered(tool)
         self.row = len(self.session.job.tools)
         self.session.edit_tools((*self.session.job.tools, record))
 
@@ -240,7 +182,11 @@ class ToolsPage(QWidget):
         if not name:
             return
         try:
-            tools, trouble = read_tools_csv(Path(name), self.session.job.units)
+            own = csv_units(Path(name))
+            given = own if own == self.session.job.units else self._ask_units(Path(name), own)
+            if given is None:
+                return
+            tools, trouble = read_tools_csv(Path(name), self.session.job.units, given)
         except Unusable as error:
             self.session.message.emit(str(error))
             return
@@ -255,6 +201,23 @@ class ToolsPage(QWidget):
         ]
         self.session.message.emit(" ".join(told))
 
+    def _ask_units(self, path: Path, named: Units | None) -> Units | None:
+        """Ask about a list in other units than the job's, or one that names none; ``None``: leave it."""
+        units = self.session.job.units
+        box = QMessageBox(self)
+        box.setWindowTitle("Units of the list")
+        if named is None:
+            box.setText(f"{path.name} doesn't say its units. In which are its sizes?")
+            choices: dict[QAbstractButton | None, Units] = {
+                box.addButton(u, QMessageBox.ButtonRole.AcceptRole): u for u in UNITS
+            }
+        else:
+            box.setText(f"{path.name} is in {named}, the job in {units}. Shall the tools keep their size?")
+            choices = {box.addButton(f"Convert to {units}", QMessageBox.ButtonRole.AcceptRole): named}
+        box.addButton(QMessageBox.StandardButton.Cancel)
+        box.exec()
+        return choices.get(box.clickedButton())
+
     def write_list(self) -> None:
         """The table as a CSV file."""
         name, _ = QFileDialog.getSaveFileName(self, "Write tools", "tools.csv", "Lists (*.csv)")
@@ -267,7 +230,7 @@ class ToolsPage(QWidget):
 
     def add(self, kind: str) -> None:
         """A new line of a kind, with the next free number."""
-        record = ToolRecord(number=self._free_number(), kind=kind, name=KINDS[kind].word.lower())
+        record = ToolRecord(number=self.session.free_number(), kind=kind, name=KINDS[kind].word.lower())
         self.row = len(self.session.job.tools)
         self.session.edit_tools((*self.session.job.tools, record))
         self.form.focus_first()
@@ -276,7 +239,7 @@ class ToolsPage(QWidget):
         """A copy of the line with a free number."""
         record = self.record
         if record is not None:
-            new = record.changed(number=self._free_number())
+            new = record.changed(number=self.session.free_number())
             self.row = len(self.session.job.tools)
             self.session.edit_tools((*self.session.job.tools, new))
 

@@ -5,12 +5,10 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import (
-    QHBoxLayout,
     QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
-    QPushButton,
     QVBoxLayout,
     QWidget,
 )
@@ -19,6 +17,7 @@ from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
 from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import paint_pictogram
+from bastler.ui.widgets.page import panel_head
 
 
 class _Search(QLineEdit):
@@ -46,15 +45,7 @@ class AddStep(QWidget):
         self.theme = theme
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 16)
-        head = QHBoxLayout()
-        title = QLabel("Add a step")
-        title.setProperty("role", "title")
-        close = QPushButton("Close")
-        close.setProperty("role", "quiet")
-        close.clicked.connect(self.left)
-        head.addWidget(title, 1)
-        head.addWidget(close)
-        column.addLayout(head)
+        column.addLayout(panel_head("Add a step", self.left.emit))
         self.search = _Search()
         self.search.setPlaceholderText("what is cut: face, pocket, hole …")
         self.search.setAccessibleName("Word for the new step")

@@ -178,7 +178,7 @@ class Cards(QListWidget):
         tool = step.tool
         tool_text = f"T{tool.number}  {tool.name}" if tool else "no tool yet" if "tool" in step.answers.missing else ""
         if step.parts:
-            tool_text = "  ".join(f"T{p.tool.number}" for p in step.parts if p.tool)
+            tool_text = "  ".join(dict.fromkeys(f"T{p.tool.number}" for p in step.parts if p.tool))
         if not step.step.on:
             return "off", "switched off"
         blocking = [p for p in step.answers.problems if p.blocks]

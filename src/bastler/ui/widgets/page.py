@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 
 def bench(width: int, margins: tuple[int, int, int, int]) -> tuple[QWidget, QVBoxLayout]:
@@ -21,4 +23,17 @@ def record_head(*widgets: QWidget) -> QHBoxLayout:
     head.setContentsMargins(16, 0, 16, 0)
     for i, widget in enumerate(widgets):
         head.addWidget(widget, int(i == len(widgets) - 1))
+    return head
+
+
+def panel_head(word: str, leave: Callable[[], None]) -> QHBoxLayout:
+    """The line above a panel that stands in for the form: its title, and the way out."""
+    head = QHBoxLayout()
+    title = QLabel(word)
+    title.setProperty("role", "title")
+    close = QPushButton("Close")
+    close.setProperty("role", "quiet")
+    close.clicked.connect(lambda _: leave())
+    head.addWidget(title, 1)
+    head.addWidget(close)
     return head

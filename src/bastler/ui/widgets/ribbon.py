@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.findings import Finding
@@ -14,6 +16,10 @@ from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import clock, paint_state
 
 SIDE_PX, BAR_TOP_PX, BAR_PX = 24.0, 26.0, 32.0
+HEIGHT_PX, GRAPH_PX, GRAPH_GAP_PX = 100, 46, 8
+COLUMN_PX = 2
+MOST_POWER = 1.25
+"""The graph's upper edge, as a share of the spindle's power."""
 NICE_MINUTES = (0.25, 0.5, 1, 2, 5, 10, 20, 30, 60, 120)
 
 
@@ -29,7 +35,9 @@ class Ribbon(QWidget):
         self._spans: list[tuple[int, float, float]] = []
         self._marks: list[tuple[float, Finding]] = []
         self.total = 0.0
-        self.setFixedHeight(100)
+        self.with_graph = False
+        self._graph: tuple[list[float], list[float]] = ([], [])
+        self.setFixedHeight(HEIGHT_PX)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time ribbon")
         session.checked_changed.connect(self.read)
@@ -43,6 +51,24 @@ class Ribbon(QWidget):
         """Repaint in a theme."""
         self.theme = theme
         self.update()
+
+    def show_graph(self, on: bool) -> None:
+        """Draw power and removed metal under the bars, or not."""
+        self.with_graph = on
+        self.setFixedHeight(HEIGHT_PX + on * (GRAPH_PX + GRAPH_GAP_PX))
+        self._read_graph()
+
+    def _read_graph(self) -> None:
+        checked = self.session.checked
+        self._graph = ([], [])
+        if self.with_graph and checked is not None and self.total:
+            power, gone = checked.over_time(max(int(self.width() - 2 * SIDE_PX) // COLUMN_PX, 1))
+            self._graph = (power.tolist(), (gone / max(gone[-1], 1e-9)).tolist())
+        self.update()
+
+    def resizeEvent(self, _: QResizeEvent | None) -> None:
+        """The graph has a value per column."""
+        self._read_graph()
 
     def set_progress(self, share: float) -> None:
         """A check runs: how far it is; 1 ends it."""
@@ -61,7 +87,7 @@ class Ribbon(QWidget):
             self._marks = [(at, f) for at, f in moments if at is not None]
         if self.session.time > self.total:
             self.session.set_time(self.total)
-        self.update()
+        self._read_graph()
 
     # geometry
 
@@ -97,6 +123,7 @@ class Ribbon(QWidget):
                     dark = step == current and QColor(colour).lightnessF() < 0.45
                     p.setPen(QColor("#FFFFFF" if dark else "#1F2A30" if step == current or t.name == "day" else t.ink))
                     p.drawText(box.adjusted(8, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, word)
+        self._paint_graph(p)
         self._scale(p)
         self._handle(p)
         for seconds, finding in self._marks:
@@ -106,6 +133,41 @@ class Ribbon(QWidget):
             p.setBrush(QColor(t.accent))
             p.drawRect(QRectF(0, 0, self.width() * self.progress, 3))
         p.end()
+
+    def _paint_graph(self, p: QPainter) -> None:
+        """Power as an area, more than the spindle has in the colour of a stop; the metal gone as a line to the whole of it."""
+        power, gone = self._graph
+        if not power:
+            return
+        t, top = self.theme, BAR_TOP_PX + BAR_PX + GRAPH_GAP_PX
+        bottom, wide = top + GRAPH_PX, (self.width() - 2 * SIDE_PX) / len(power)
+        p.setPen(Qt.PenStyle.NoPen)
+        for most, colour in ((1.0, pens.tint(t.accent, 0.55)), (math.inf, QColor(t.stop))):
+            area = [QPointF(SIDE_PX, bottom)]
+            for i, share in enumerate(power):
+                shown = share if share > 1.0 or most <= 1.0 else 0.0
+                y = bottom - min(shown, most, MOST_POWER) / MOST_POWER * GRAPH_PX
+                area += [QPointF(SIDE_PX + i * wide, y), QPointF(SIDE_PX + (i + 1) * wide, y)]
+            p.setBrush(colour)
+            p.drawPolygon(QPolygonF([*area, QPointF(self.width() - SIDE_PX, bottom)]))
+        full = bottom - GRAPH_PX / MOST_POWER
+        p.setPen(pens.dashed(t.soft_ink))
+        p.drawLine(QPointF(SIDE_PX, full), QPointF(self.width() - SIDE_PX, full))
+        p.setPen(QColor(t.soft_ink))
+        p.setFont(font())
+        words = QRectF(SIDE_PX, full + 1, self.width() - 2 * SIDE_PX - 4, 18)
+        p.drawText(words, Qt.AlignmentFlag.AlignRight, "power (dashes: all of it), metal removed (line)")
+        p.setPen(pens.pen(t.ink, 1.6))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPolyline(
+            QPolygonF([QPointF(SIDE_PX + (i + 1) * wide, bottom - g * GRAPH_PX) for i, g in enumerate(gone)])
+        )
+        p.setPen(pens.thin(t.line))
+        p.drawLine(QPointF(SIDE_PX, bottom), QPointF(self.width() - SIDE_PX, bottom))
+
+    def _below(self) -> float:
+        """Upper edge of what stands under bars and graph."""
+        return BAR_TOP_PX + BAR_PX + (GRAPH_PX + GRAPH_GAP_PX if self._graph[0] else 0) + 6
 
     def _scale(self, p: QPainter) -> None:
         p.setFont(font())
@@ -126,7 +188,7 @@ class Ribbon(QWidget):
                 i += 1
                 continue
             p.drawText(
-                QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20),
+                QRectF(left, self._below(), width, 20),
                 Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter,
                 text,
             )
@@ -136,8 +198,15 @@ class Ribbon(QWidget):
         if not self.total:
             return
         x, t = self._x(self.session.time), self.theme
+        if self.session.held is not None:
+            from_ = self._x(self.session.held)
+            p.setPen(pens.pen(t.accent, 4))
+            p.drawLine(QPointF(from_, BAR_TOP_PX - 2), QPointF(x, BAR_TOP_PX - 2))
+            p.setBrush(QColor(t.paper))
+            p.setPen(pens.pen(t.accent, 2))
+            p.drawEllipse(QPointF(from_, BAR_TOP_PX - 8), 6, 6)
         p.setPen(pens.pen(t.ink, 3 if self.hasFocus() else 2))
-        p.drawLine(QPointF(x, BAR_TOP_PX - 6), QPointF(x, BAR_TOP_PX + BAR_PX + 5))
+        p.drawLine(QPointF(x, BAR_TOP_PX - 6), QPointF(x, self._below() - 1))
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(QColor(t.accent if self.hasFocus() else t.ink))
         p.drawEllipse(QPointF(x, BAR_TOP_PX - 8), 6, 6)
@@ -146,9 +215,9 @@ class Ribbon(QWidget):
             text = clock(self.session.time)
             width = QFontMetricsF(p.font()).horizontalAdvance(text) + 10
             left = min(max(x - width / 2, 4), self.width() - width - 4)
-            p.fillRect(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), QColor(t.paper))
+            p.fillRect(QRectF(left, self._below(), width, 20), QColor(t.paper))
             p.setPen(QColor(t.ink))
-            p.drawText(QRectF(left, BAR_TOP_PX + BAR_PX + 6, width, 20), Qt.AlignmentFlag.AlignCenter, text)
+            p.drawText(QRectF(left, self._below(), width, 20), Qt.AlignmentFlag.AlignCenter, text)
 
     # input
 

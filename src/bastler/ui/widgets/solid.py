@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -82,6 +83,7 @@ class SolidPane(QWidget):
         column.addWidget(self.bar)
         self._checking_tools = (self.lines, self.compare, self.section, self.slider, self.place)
         self._stock: tuple[Any, Any] | None = None
+        self._held: Any = None
         self._raw = False
         self._viewed = False
         self._shown_checked: Any = None
@@ -127,13 +129,15 @@ class SolidPane(QWidget):
         if not self.view.awake:
             return
         checked = self.session.checked
+        if checked is not self._shown_checked:
+            self._held = None
         self._shown_checked = checked
         self._send_frame()
         if checked is None or self._raw:
             frame = self.session.plan.frame
             grid = Grid.over(frame.bed, min(max(min(frame.bed.size[:2]) / 120, 0.05), 1.0))
             heights = blank(grid, frame.bed, frame.pieces)
-            self._send_stock(grid, heights, np.full(heights.shape, -1, np.int32))
+            self._send_stock(grid, heights, ("raw",))
             self.view.send("tool", None, None, None)
             self.view.send("paths", [])
         else:
@@ -150,24 +154,16 @@ class SolidPane(QWidget):
             return
         self._stock = (heights, cut_by)
         if self.compare.isChecked():
-            b = self.session.plan.frame.bed
-            labels = np.where(heights <= b.z0, checked.deviation(checked.target), checked.deviation(heights)).astype(
-                np.int32
-            )
-            self.view.send(
-                "stock",
-                checked.grid,
-                heights,
-                labels,
-                b.z0,
-                list(DEVIATION_HUES),
-                self.theme.stock,
-                self.theme.accent_fill,
-            )
-            return
-        owner = np.where(cut_by >= 0, checked.step_of_move[np.maximum(cut_by, 0)], -1).astype(np.int32)
-        labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
-        self._send_stock(checked.grid, heights, labels)
+            way = ("deviation", checked.target, self.session.plan.frame.bed.z0)
+            self._send_stock(checked.grid, heights, way, DEVIATION_HUES)
+        else:
+            self._send_stock(checked.grid, heights, ("steps", cut_by, checked.step_of_move, self._held, len(HUES)))
+
+    def hold(self, on: bool) -> None:
+        """From now on only what differs from the stock in view has the colour of its step; or all again."""
+        self._held = self._stock[0].copy() if on and self._stock is not None else None
+        if self._stock is not None:
+            self.show_stock(*self._stock)
 
     def _compare(self) -> None:
         """Switch between the colours of steps and of deviation."""
@@ -183,15 +179,16 @@ class SolidPane(QWidget):
         else:
             self.show_end()
 
-    def _send_stock(self, grid: Grid, heights: Any, labels: Any) -> None:
+    def _send_stock(self, grid: Grid, heights: Any, way: tuple[Any, ...], hues: Sequence[str] = HUES) -> None:
+        """A stock, and how its cells are coloured (see :mod:`bastler.ui.scene.labels`)."""
         bottom = self.session.plan.frame.block.z0
-        self.view.send("stock", grid, heights, labels, bottom, list(HUES), self.theme.stock, self.theme.accent_fill)
+        self.view.send("stock", grid, heights, way, bottom, list(hues), self.theme.stock, self.theme.accent_fill)
 
     def _send_frame(self) -> None:
         f = self.session.plan.frame
         b = f.bed
         self.view.send("bounds", (b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
-        boxes = [(o.box.x0, o.box.x1, o.box.y0, o.box.y1, o.box.z0, o.box.z1) for o in f.obstacles]
+        boxes = [((o.box.x0, o.box.x1, o.box.y0, o.box.y1, o.box.z0, o.box.z1), o.round) for o in f.obstacles]
         self.view.send("fixture", boxes, self.theme.hatch)
         self.view.send("axes", max(b.size) * 0.14, self.theme.ink)
 

@@ -1,7 +1,8 @@
-"""Face: clear the top of the stock, or of a rectangle that reaches its edges, down to one height.
+"""Face: clear the top of the stock, of a rectangle that reaches its edges, or of a closed contour, down to one height.
 
 Strips run along X or Y, each from outside the block to outside the block, so the tool goes down
-only in air. By default the whole stock is covered as it stands by then.
+only in air. By default the whole stock is covered as it stands by then. A contour is cleared by loops, the outer one on
+its line: the tool reaches over it by its radius.
 """
 
 from __future__ import annotations
@@ -10,9 +11,11 @@ import math
 
 from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.region import path_bounds, region
 from bastler.core.geometry.shapes import Bounds, Prism, Removal
 from bastler.core.marks import CentreCross, Distance, Mark, SectionAt, Sign
 from bastler.core.moves import Feed, Move, Rapid
+from bastler.core.planning.contours import contours_of
 from bastler.core.planning.passes import levels, rows
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -30,10 +33,24 @@ def _rectangle(v: Values, w: Work) -> Bounds:
     """The area asked for."""
     if v.get("area", "stock") == "stock":
         return w.block.bounds
+    if _by_contour(v):
+        return path_bounds(v.contour.path) if v.get("contour") is not None else w.block.bounds
     return (
         v.centre_x - v.length / 2, v.centre_x + v.length / 2,
         v.centre_y - v.width / 2, v.centre_y + v.width / 2,
     )  # fmt: skip
+
+
+def _by_contour(v: Values) -> bool:
+    return bool(v.get("area", "stock") == "contour")
+
+
+def _loops(v: Values):  # type: ignore[no-untyped-def]
+    """The loops that clear a contour, the outer one on its line."""
+    from bastler.core.planning.nest import nested
+
+    step = min(2 * v.tool.flat_radius * (1 - v.overlap / 100), v.tool.flat_radius)
+    return nested(tuple(contours_of(v, "contour")), 0.0, step)
 
 
 def _swept(v: Values, w: Work, radius: float) -> Bounds:
@@ -45,7 +62,7 @@ def _swept(v: Values, w: Work, radius: float) -> Bounds:
     return (x0, x1, min(y0, w.block.y0) - beyond, max(y1, w.block.y1) + beyond)
 
 
-def _prism(bounds: Bounds, floor: float, fillet: float = 0.0, wanted: bool = False) -> Prism:
+def _prism(bounds: Bounds, floor: float, fillet: float = 0.0, wanted: str = "") -> Prism:
     x0, x1, y0, y1 = bounds
     return Prism(((x0 + x1) / 2, (y0 + y1) / 2), x1 - x0, y1 - y0, 0.0, 0.0, floor, fillet, wanted)
 
@@ -57,7 +74,16 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
         x0, x1, y0, y1 = w.block.bounds
         edge = corner + 1.0
         return (_prism((x0 - edge, x1 + edge, y0 - edge, y1 + edge), v.level, corner),)
-    whole = _prism(w.block.bounds, v.level, wanted=True)
+    if _by_contour(v):
+        from bastler.core.planning.nest import swept
+
+        loops = swept(tuple(contours_of(v, "contour")), radius)
+        return (region(list(loops), v.level, corner),) if loops else ()
+    long, wide, _ = w.block.size
+    remedy = (
+        f"A size of {show(long, units=w.units)} × {show(wide, units=w.units)}, or Area “Whole stock”, would clear it."
+    )
+    whole = _prism(w.block.bounds, v.level, wanted=remedy)
     return (_prism(_swept(v, w, radius + corner), v.level, corner), whole)
 
 
@@ -84,7 +110,17 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"The face is {show(top - level, units=w.units)} deep; tool {tool.number} stands out only {show(tool.stick_out, units=w.units)}.",
             )
         )
-    if v.area == "rectangle" and v.way == "spiral":
+    if _by_contour(v):
+        if not v.contour.closed:
+            found.append(
+                Problem(
+                    "contour",
+                    f"Contour “{v.contour.name}” is open; a face needs a closed one. Close it, or choose another.",
+                )
+            )
+        elif not tool.ramp_angle:
+            found.append(Problem("tool", f"Tool {tool.number} can't ramp down into the metal. Take one that can."))
+    elif v.area == "rectangle" and v.way == "spiral":
         found.append(Problem("way", "A spiral clears the whole stock. Choose Area “Whole stock”, or another way."))
     elif v.area == "rectangle":
         found += _rectangle_problems(v, w)
@@ -127,6 +163,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
     heights = levels(top, v.level + finish, v.depth_per_pass)
     if finish > 0:
         heights.append(v.level)
+    if _by_contour(v):
+        return [*_clear_contour(v, w, heights, top), Rapid(z=w.clearance)]
     x0, x1, y0, y1 = _rectangle(v, w)
     whole = v.area == "stock"
     along_x = v.along == "x"
@@ -157,6 +195,22 @@ def _plan(v: Values, w: Work) -> list[Move]:
             moves.append(Feed(*xy(there, line), None, v.feed))
         moves.append(Rapid(z=above))
     moves.append(Rapid(z=w.clearance))
+    return moves
+
+
+def _clear_contour(v: Values, w: Work, heights: list[float], top: float) -> list[Move]:
+    """Loops over a contour, at each height."""
+    from bastler.core.planning.area import Cut, Height, clear
+
+    tool, roots, safe = v.tool, _loops(v), top + ABOVE_METAL_MM
+    slope = math.tan(math.radians(tool.ramp_angle))
+    step = min(2 * tool.flat_radius * (1 - v.overlap / 100), tool.flat_radius)
+    cut = Cut(tool.radius, tool.flat_radius, step, v.feed, v.feed, v.feed, "ramp", slope)
+    moves: list[Move] = [Rapid(*roots[0].deepest[0].loops[0].start), Rapid(z=safe)]
+    above = top
+    for z in heights:
+        moves += clear(roots, cut, Height(z, above, safe), w.block)
+        above = z
     return moves
 
 
@@ -203,6 +257,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
             Distance("centre_y", (x0, 0.0), (x0, v.centre_y), 90.0),
             CentreCross((v.centre_x, v.centre_y), (v.length / 2 + 4, v.width / 2 + 4)),
         ]
+    if _by_contour(v):
+        return marks
     arrow = "→" if v.get("along", "x") == "x" else "↑"
     if v.get("way") == "spiral":
         arrow = "↻"
@@ -214,6 +270,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 def _title(v: Values) -> str:
     if v.get("area", "stock") == "stock":
         return "whole top"
+    if _by_contour(v):
+        return str(v.contour.name) if v.get("contour") is not None else "contour"
     return f"{show(v.get('length', 0.0))} × {show(v.get('width', 0.0))}"
 
 
@@ -248,6 +306,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "leave_finish": pick.choice(("0", "0.2")),
         "tool": tool,
     }
+    closed = tuple(k for k, c in w.contours.items() if c.closed and c.path)
+    if closed and w.tools[int(tool)].ramp_angle and pick.choice(("strips", "contour")) == "contour":
+        typed |= {"area": "contour", "contour": pick.choice(closed), "depth_per_pass": str(pick.number(1.0, 3.0))}
+        return {k: t for k, t in typed.items() if k not in ("along", "way")}
     if typed["way"] != "spiral" and pick.choice(("stock", "rectangle")) == "rectangle":
         size = w.tools[int(tool)].diameter
         typed |= {
@@ -268,6 +330,10 @@ def _by_rectangle(v: Values) -> bool:
     return bool(v.area == "rectangle")
 
 
+def _by_strips(v: Values) -> bool:
+    return not _by_contour(v)
+
+
 CYCLE = Cycle(
     id="face",
     rank=10,
@@ -276,22 +342,23 @@ CYCLE = Cycle(
     summary="Clear the top of the stock",
     tool_kinds=("face-mill", "end-mill"),
     fields=(
-        Field("area", "Area", "Place", Kind.CHOICE, "Is the whole stock faced, or a rectangle?", "stock",
-              choices=(("stock", "Whole stock"), ("rectangle", "Rectangle"))),
+        Field("area", "Area", "Place", Kind.CHOICE, "Is the whole stock faced, a rectangle, or a contour?", "stock",
+              choices=(("stock", "Whole stock"), ("rectangle", "Rectangle"), ("contour", "Contour"))),
+        Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour does the tool clear, its edge included?", shown=_by_contour),
         Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the rectangle in X?", limits=LONG, stand_in=0.0, shown=_by_rectangle),
         Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of the rectangle in Y?", limits=LONG, stand_in=0.0, shown=_by_rectangle),
         Field("level", "Face at Z", "Place", Kind.LENGTH, "At which Z is the finished face?", suggest=_suggest_level, limits=LONG, stand_in=0.0),
         Field("length", "Length", "Size", Kind.LENGTH, "How long is the rectangle along X?", limits=SIZE, stand_in=50.0, shown=_by_rectangle),
         Field("width", "Width", "Size", Kind.LENGTH, "How wide is the rectangle along Y?", limits=SIZE, stand_in=30.0, shown=_by_rectangle),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool faces?", suggest=_suggest_tool),
-        Field("along", "Along", "Cut", Kind.CHOICE, "Along which axis do the strips run?", "x", choices=(("x", "X"), ("y", "Y"))),
-        Field("way", "Way", "Cut", Kind.CHOICE, "Does it cut back and forth, always the same way, or in a spiral from outside?", "both",
+        Field("along", "Along", "Cut", Kind.CHOICE, "Along which axis do the strips run?", "x", choices=(("x", "X"), ("y", "Y")), shown=_by_strips),
+        Field("way", "Way", "Cut", Kind.CHOICE, "Does it cut back and forth, always the same way, or in a spiral from outside?", "both", shown=_by_strips,
               choices=(("both", "Back and forth"), ("one", "One way"), ("spiral", "Spiral inwards"))),
         Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How much does a strip overlap the one before?", "30", Limits(1, 95)),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
         Field("leave_finish", "Leave for finish", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
         *speed_fields(engagement=_engagement),
-        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200)),
+        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200), shown=_by_strips),
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.55), ("fill", 0.1, 0.15, 0.8, 0.15)),
     problems=_problems,

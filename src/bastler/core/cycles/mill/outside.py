@@ -1,18 +1,34 @@
-"""Outside: a rectangle or a circle stays, all round it is cut away: the part's own outer shape, or a boss.
+"""Outside: a rectangle, a circle or a contour stays; all round it is cut away, or a channel that leaves it on tabs.
 
-Loops follow the shape from the block's edge inwards (climb milling, clockwise), as many as the block is
+*All*: loops follow the shape from the block's edge inwards (climb milling, clockwise), as many as the block is
 wide beyond it; each begins outside the metal and runs on and off by an arc. Walls may be finished in a
 pass of their own, with the tool's radius by Bastler or by the control.
+*Channel*: as wide as the tool; down by a ramp all the way round, lifted over the tabs.
 """
 
 from __future__ import annotations
 
 import math
 
-from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
+from msgspec.structs import replace
+
+from bastler.core.cycles import channeling
+from bastler.core.cycles.base import (
+    LONG,
+    NOT_NEGATIVE,
+    SIZE,
+    Cycle,
+    Pick,
+    feed_down_field,
+    machine_problems,
+    speed_fields,
+    suggest_top,
+)
+from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
+from bastler.core.cycles.reach import corner_problems, reach_problems
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import rounded_rectangle
-from bastler.core.geometry.shapes import Prism, Removal, Ring
+from bastler.core.geometry.region import path_bounds, region
+from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.passes import levels
@@ -47,14 +63,27 @@ def _boss(v: Values, left_walls: float, left_floor: float) -> Prism:
     )
 
 
+def _contour(v: Values) -> bool:
+    return bool(v.get("shape", "rectangle") == "contour")
+
+
 def _left(v: Values) -> float:
     return 0.0 if v.get("finish_walls", True) else float(v.get("leave_walls", 0.0))
 
 
 def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
-    b, boss = w.block, _boss(v, _left(v), 0.0)
-    beyond = BORDER_MM + boss.fillet
-    return (Ring(boss, (b.x0 - beyond, b.x1 + beyond, b.y0 - beyond, b.y1 + beyond)),)
+    if is_channel(v):
+        return channeling.removals(v)
+    b, tool = w.block, v.get("tool")
+    fillet, floor = (tool.corner_radius if tool else 0.0), v.top - v.depth
+    beyond = BORDER_MM + fillet
+    border = rectangle((b.x0 - beyond, b.x1 + beyond, b.y0 - beyond, b.y1 + beyond), floor)
+    if not _contour(v):
+        return (Ring(_boss(v, _left(v), 0.0), border),)
+    if v.get("contour") is None or not v.contour.closed:
+        return ()
+    stays = round_contour(v.contour.path, _left(v), tool.radius if tool else 0.0)
+    return (region([*border.outlines(), stays.reversed()], floor, fillet),)
 
 
 def _corners(w: Work) -> list[tuple[float, float]]:
@@ -64,14 +93,14 @@ def _corners(w: Work) -> list[tuple[float, float]]:
 
 def _far(v: Values, w: Work) -> float:
     """How far the block's farthest corner is from the shape."""
-    boss = _boss(v, 0.0, 0.0)
-    return max(-float(boss.depth(x, y)) for x, y in _corners(w))
+    shape = region([loop_round(v, 0.0)], 0.0) if _contour(v) else _boss(v, 0.0, 0.0)
+    return max(-float(shape.depth(x, y)) for x, y in _corners(w))
 
 
 def _outside_y(v: Values, w: Work) -> float:
     """A Y in the shape's own frame that surely lies beyond the block, with the tool."""
-    angle = math.radians(v.get("angle", 0.0) if v.get("shape") != "round" else 0.0)
-    lows = [(y - v.centre_y) * math.cos(angle) - (x - v.centre_x) * math.sin(angle) for x, y in _corners(w)]
+    back = frame_of(v).inverse()
+    lows = [back.point(p)[1] for p in _corners(w)]
     return float(min(lows) - v.tool.radius - v.run_out)
 
 
@@ -85,30 +114,20 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("corner", f"A corner radius can be at most half the width, {mm(min(v.length, v.width) / 2)}.")
         )
+    if _contour(v):
+        if not v.contour.closed:
+            return [
+                *found,
+                Problem(
+                    "contour",
+                    f"Contour “{v.contour.name}” is open; only a closed one can stay. Close it, or choose another.",
+                ),
+            ]
+        found += _corner_problems(v, w)
     high, bottom = w.block.z1, v.top - v.depth
-    if bottom >= high:
-        found.append(Problem("depth", f"There is no metal above Z {mm(bottom)}. Check Top at Z and Depth."))
-    if high - bottom > tool.stick_out:
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} stands out {mm(tool.stick_out)}, the side is {mm(high - bottom)} high: the holder would touch. Clamp it longer or take a longer one.",
-            )
-        )
-    elif high - bottom > tool.flute_length and tool.shank_diameter > tool.diameter - 0.02:
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} cuts {mm(tool.flute_length)} deep, the side is {mm(high - bottom)} high: its shank would rub.",
-            )
-        )
-    if v.depth_per_pass > tool.flute_length + FITS_MM:
-        found.append(
-            Problem(
-                "depth_per_pass",
-                f"Tool {tool.number} has flutes of {mm(tool.flute_length)}; take at most that per pass.",
-            )
-        )
+    found += reach_problems(v, w, high, bottom, "the side needs")
+    if is_channel(v):
+        return found + channeling.problems(v, w)
     if v.side_step > OVERLAP_SHARE * tool.flat_radius + FITS_MM:
         limit = OVERLAP_SHARE * tool.flat_radius
         found.append(
@@ -120,14 +139,23 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if _far(v, w) <= FITS_MM:
         found.append(
             Problem(
-                "length" if v.shape == "rectangle" else "diameter",
+                {"rectangle": "length", "round": "diameter", "contour": "contour"}[v.shape],
                 "The shape is as large as the block or larger: nothing stands outside it.",
             )
         )
     return found  # fmt: skip
 
 
+def _corner_problems(v: Values, w: Work) -> list[Problem]:
+    """Inner corners of a contour that the tool doesn't get into; a control can't run along them."""
+    contour, by_control = v.contour.path, v.finish_walls and v.get("compensation") == "control"
+    rest = ". Or let Bastler offset the path." if by_control else "; metal stays there."
+    return corner_problems(v, w, (contour,), lambda r: (round_contour(contour, r),), rest, blocks=by_control)
+
+
 def _plan(v: Values, w: Work) -> list[Move]:
+    if is_channel(v):
+        return [*placed(channeling.moves(v, w), frame_of(v)), Rapid(z=w.clearance)]
     tool, far = v.tool, _far(v, w)
     bottom, high = v.top - v.depth, w.block.z1
     first = tool.radius + v.leave_walls
@@ -141,44 +169,39 @@ def _plan(v: Values, w: Work) -> list[Move]:
     if v.finish_walls:
         for level in levels(high, bottom, tool.flute_length):
             moves += _round(v, w, [tool.radius], z, level, finish=True)
-    angle = v.angle if v.shape == "rectangle" else 0.0
-    return [*placed(moves, (v.centre_x, v.centre_y), angle), Rapid(z=w.clearance)]
+    return [*placed(moves, frame_of(v)), Rapid(z=w.clearance)]
 
 
 def _round(
     v: Values, w: Work, offsets: list[float], approach: float, level: float, *, finish: bool = False
 ) -> list[Move]:
     """Loops at ``offsets`` from the shape, outermost first, at one level: in from outside the block, and out again."""
-    half = (
-        (v.length / 2, v.width / 2, v.corner)
-        if v.shape == "rectangle"
-        else (v.diameter / 2, v.diameter / 2, v.diameter / 2)
-    )
-    a, b, corner = half
     radius, outside = v.lead_radius, _outside_y(v, w)
     by_control = finish and v.compensation == "control"
     moves: list[Move] = []
     for i, offset in enumerate(offsets):
         on_path = 0.0 if by_control else offset
-        loop = rounded_rectangle(a + on_path, b + on_path, corner + on_path).reversed()
-        reach = radius + (offset if by_control else 0.0)
-        centre_y = -(b + on_path) - reach
-        begin, leave = (reach, centre_y), (-reach, centre_y)
+        loop = loop_round(v, on_path).reversed()
+        reach, (x, low) = radius + (offset if by_control else 0.0), loop.start
+        centre_y = low - reach
+        begin, leave = (x + reach, centre_y), (x - reach, centre_y)
         y = min(outside, centre_y - (2.0 if by_control else 0.0))
         if i == 0:
-            moves += [Rapid(reach, y), Rapid(z=max(approach, level)), Rapid(z=level)]
+            moves += [Rapid(x + reach, y), Rapid(z=max(approach, level)), Rapid(z=level)]
         if by_control:
             moves.append(Compensate("left"))
-        moves += [Feed(*begin, None, v.feed), Turn(*loop.start, (0.0, centre_y), True, v.feed)]
-        moves += [*follow(loop, v.feed), Turn(*leave, (0.0, centre_y), True, v.feed)]
+        moves += [Feed(*begin, None, v.feed), Turn(*loop.start, (x, centre_y), True, v.feed)]
+        moves += [*follow(loop, v.feed), Turn(*leave, (x, centre_y), True, v.feed)]
         if by_control:
             moves.append(Compensate(None))
         if i == len(offsets) - 1:
-            moves.append(Feed(-reach, y, None, v.feed))
+            moves.append(Feed(x - reach, y, None, v.feed))
     return [*moves, Rapid(z=w.clearance)]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
+    if _contour(v):
+        return _contour_marks(v)
     cx, cy = v.centre_x, v.centre_y
     round_ = v.get("shape", "rectangle") == "round"
     a, b = (v.diameter / 2, v.diameter / 2) if round_ else (v.length / 2, v.width / 2)
@@ -202,7 +225,19 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]  # fmt: skip
 
 
+def _contour_marks(v: Values) -> list[Mark]:
+    if v.get("contour") is None:
+        return []
+    x0, x1, y0, y1 = path_bounds(v.contour.path)
+    return [
+        SectionAt((y0 + y1) / 2), Distance("depth", (x1, v.top), (x1, v.top - v.depth), 90.0, "section"),
+        Distance("top", (x0, 0.0), (x0, v.top), 90.0, "section"),
+    ]  # fmt: skip
+
+
 def _title(v: Values) -> str:
+    if _contour(v):
+        return str(v.contour.name) if v.get("contour") is not None else "contour"
     if v.get("shape", "rectangle") == "round":
         return f"Ø{show(v.diameter)}" if v.get("diameter") else "circle"
     return f"{show(v.length)} × {show(v.width)}" if v.get("length") and v.get("width") else "rectangle"
@@ -218,10 +253,6 @@ def _middle(axis: int):  # type: ignore[no-untyped-def]
 
 def _part_size(axis: int):  # type: ignore[no-untyped-def]
     return lambda _, w: Suggestion(show(w.part.size[axis]), "the size of the part")
-
-
-def _suggest_top(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.part.z1), "the top of the part")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
@@ -246,19 +277,49 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     length, width = pick.number(20.0, b.size[0] - 4), pick.number(15.0, b.size[1] - 4)
     typed = {
         "centre_x": str(pick.number((b.x0 + b.x1) / 2 - 5, (b.x0 + b.x1) / 2 + 5)), "centre_y": str(pick.number((b.y0 + b.y1) / 2 - 5, (b.y0 + b.y1) / 2 + 5)),
-        "top": str(b.z1), "shape": pick.choice(("rectangle", "round")), "angle": str(pick.number(-30, 30)), "length": str(length), "width": str(width),
-        "corner": str(pick.number(0.0, width / 2)), "diameter": str(pick.number(15.0, b.size[1])),
+        "top": str(b.z1), "shape": pick.choice(("rectangle", "round", "contour")), "angle": str(pick.number(-30, 30)), "length": str(length), "width": str(width),
+        "corner": str(pick.number(0.0, min(length, width) / 2)), "diameter": str(pick.number(15.0, b.size[1])),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)), "tool": number,
         "side_step": str(pick.number(0.5 * tool.flat_radius, 1.59 * tool.flat_radius)), "depth_per_pass": str(pick.number(1.0, tool.diameter)),
         "leave_walls": str(pick.number(0.0, 0.4)), "finish_walls": pick.choice(("yes", "no")), "compensation": pick.choice(("planner", "control")),
         "lead_radius": str(pick.number(0.5, 5.0)),
     }  # fmt: skip
-    unused = ("diameter",) if typed["shape"] == "rectangle" else ("length", "width", "corner", "angle")
+    unused: tuple[str, ...] = {
+        "rectangle": ("diameter",),
+        "round": ("length", "width", "corner", "angle"),
+        "contour": ("length", "width", "corner", "angle", "diameter", "centre_x", "centre_y"),
+    }[typed["shape"]]
+    if typed["shape"] == "contour":
+        typed["contour"] = pick.choice(
+            tuple(k for k, c in w.contours.items() if c.closed and c.path and "island" not in c.name)
+        )
+    if pick.choice(("all", "channel")) == "channel":
+        unused += ("side_step", "compensation", "lead_radius")
+        tabs = pick.choice(("0", "1", "2", "4")) if tool.plunges else "0"
+        typed |= {"clear": "channel", "tabs": tabs, "depth_per_pass": str(pick.number(2.0, tool.diameter))}
+        if tabs != "0":
+            typed |= {"tab_length": str(pick.number(0.5, 8.0)), "tab_height": str(pick.number(0.2, 3.0))}
     return {k: t for k, t in typed.items() if k not in unused}
 
 
 def _engagement(v: Values) -> tuple[float, float]:
-    return (float(v.depth_per_pass), float(v.side_step))
+    return (float(v.depth_per_pass), float(v.tool.diameter if is_channel(v) else v.side_step))
+
+
+def _whole(v: Values) -> bool:
+    return not is_channel(v)
+
+
+def _with_tabs(v: Values) -> bool:
+    return is_channel(v) and bool(v.get("tabs", 0))
+
+
+def _suggest_ramp(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
+
+
+def _not_contour(v: Values) -> bool:
+    return not _contour(v)
 
 
 def _is(shape: str):  # type: ignore[no-untyped-def]
@@ -273,25 +334,32 @@ CYCLE = Cycle(
     summary="Cut away all round a shape",
     tool_kinds=("end-mill",),
     fields=(
-        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of what stays in X?", suggest=_middle(0), limits=LONG, stand_in=0.0),
-        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of what stays in Y?", suggest=_middle(1), limits=LONG, stand_in=0.0),
-        Field("top", "Top at Z", "Place", Kind.LENGTH, "At which Z is the surface the depth is measured from?", suggest=_suggest_top, limits=LONG, stand_in=0.0),
-        Field("shape", "Shape", "Size", Kind.CHOICE, "Does a rectangle stay, or a circle?", "rectangle", choices=(("rectangle", "Rectangle"), ("round", "Circle"))),
+        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of what stays in X?", suggest=_middle(0), limits=LONG, stand_in=0.0, shown=_not_contour),
+        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of what stays in Y?", suggest=_middle(1), limits=LONG, stand_in=0.0, shown=_not_contour),
+        Field("top", "Top at Z", "Place", Kind.LENGTH, "At which Z is the surface the depth is measured from?", suggest=suggest_top, limits=LONG, stand_in=0.0),
+        Field("shape", "Shape", "Size", Kind.CHOICE, "What stays: a rectangle, a circle, or a contour?", "rectangle", choices=(("rectangle", "Rectangle"), ("round", "Circle"), ("contour", "Contour"))),
+        Field("contour", "Contour", "Size", Kind.CONTOUR, "Which contour stays?", shown=_contour),
         Field("angle", "Turned by", "Place", Kind.ANGLE, "By how much is the rectangle turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0, shown=lambda v: v.get("shape", "rectangle") == "rectangle"),
         Field("length", "Length", "Size", Kind.LENGTH, "How long is what stays?", suggest=_part_size(0), limits=SIZE, stand_in=40.0, shown=_is("rectangle")),
         Field("width", "Width", "Size", Kind.LENGTH, "How wide is what stays?", suggest=_part_size(1), limits=SIZE, stand_in=25.0, shown=_is("rectangle")),
         Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius have the four upright corners (0 for sharp)?", "0", NOT_NEGATIVE, stand_in=0.0, shown=_is("rectangle")),
         Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has what stays?", limits=SIZE, stand_in=30.0, shown=_is("round")),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below its top is the ground around it?", limits=SIZE, stand_in=5.0),
+        Field("clear", "Take away", "Size", Kind.CHOICE, "Is all round it taken away, or only a channel?", "all", choices=(("all", "All round it"), ("channel", "A channel"))),
+        Field("tabs", "Tabs", "Size", Kind.COUNT, "How many tabs hold the part in the rest of the block?", "0", Limits(0, 40), shown=is_channel),
+        Field("tab_length", "Tab length", "Size", Kind.LENGTH, "How long is each tab?", "6", SIZE, shown=_with_tabs),
+        Field("tab_height", "Tab height", "Size", Kind.LENGTH, "How high over the floor is each tab?", "1.5", SIZE, shown=_with_tabs),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts round it?", suggest=_suggest_tool),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=SIZE),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE, shown=_whole),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
-        Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner", choices=(("planner", "Bastler"), ("control", "Control, G41"))),
+        Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner", choices=(("planner", "Bastler"), ("control", "Control, G41")), shown=_whole),
         *speed_fields(engagement=_engagement),
-        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", "2", Limits(0.2, 100)),
-        Field("run_out", "Start outside", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100)),
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),
+        Field("run_out", "Start outside", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100), shown=_whole),
+        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down, round the shape?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True), shown=is_channel),
+        replace(feed_down_field(), shown=is_channel),
     ),
     pictogram=(("fill", 0.08, 0.15, 0.84, 0.7), ("paper", 0.28, 0.32, 0.44, 0.36)),
     problems=_problems,

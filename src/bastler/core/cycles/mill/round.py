@@ -2,19 +2,29 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from bastler.core.cycles import holes, pocketing
 from bastler.core.cycles.base import SIZE, Cycle, Pick
 from bastler.core.cycles.pocketing import Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.ordering import shortest
 from bastler.core.planning.patterns import place_problems, positions, skipped, used
 from bastler.core.planning.placing import placed
-from bastler.core.planning.work import Work
+from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind
+
+BETWEEN = replace(
+    holes.ENTRY_FIELDS[1],
+    label="Between circles",
+    question="How high does it travel from circle to circle?",
+    default="high",
+)
 
 
 def _size(v: Values) -> Size:
@@ -42,10 +52,13 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 def _plan(v: Values, w: Work) -> list[Move]:
     points = tuple(used(v))
     shapes = dict(zip(points, _removals(v, w), strict=True))
+    back = w.clearance
+    if v.between == "low":
+        back = max(w.top_over(holes.bounds(list(points), v.diameter / 2)), v.top) + ABOVE_METAL_MM
     moves: list[Move] = []
     for p in shortest(points) if v.order == "short" else points:
-        moves += [*placed(pocketing.moves(v, w, _size(v), shapes[p]), p, 0.0), Rapid(z=w.clearance)]
-    return moves
+        moves += [*placed(pocketing.moves(v, w, _size(v), shapes[p]), Placement(p)), Rapid(z=back)]
+    return [*moves, Rapid(z=w.clearance)]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -70,7 +83,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "top": str(b.z1),
         "diameter": str(pick.number(1.3 * tool.diameter + 2 * leave, 40.0)),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)),
-        "order": pick.choice(("numbered", "short")),
+        **holes.sample_entry(pick),
         **pocketing.sample_cut(pick, tool, leave),
     }
 
@@ -87,6 +100,7 @@ CYCLE = Cycle(
         Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has the round pocket?", limits=SIZE, stand_in=25.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it below its top?", limits=SIZE, stand_in=5.0),
         *pocketing.fields(_suggest_tool, _size, "Which tool cuts the round pocket?"),
+        BETWEEN,
         holes.ENTRY_FIELDS[2],
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("dot", 0.28, 0.28, 0.44, 0.44)),

@@ -1,0 +1,320 @@
+"""Clearing an area bounded by contours: its fields, what is wrong with them, the finished shape, the moves.
+
+*Area*: an outline and islands. Islands of lower height stand only up to ``low_top``; so the area is cut in *bands*
+from the top down, each with those islands that stand in it. What a tool doesn't reach, in corners and narrow
+places, stays; the finished shape is the area as the tool's circle sweeps it.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache, partial
+
+from msgspec import Struct
+
+from bastler.core.cycles import pocketing
+from bastler.core.cycles.base import machine_problems
+from bastler.core.cycles.pocketing import FITS_MM, left_on
+from bastler.core.cycles.reach import corner_problems
+from bastler.core.fields import Values
+from bastler.core.geometry.combine import without
+from bastler.core.geometry.offsets import inset
+from bastler.core.geometry.path import Path, area
+from bastler.core.geometry.region import Region, inside, region, short_arcs
+from bastler.core.geometry.shapes import Removal
+from bastler.core.moves import Move, Rapid
+from bastler.core.planning.area import Cut, Height, clear, lead_for, rest, wall_round, walls_of
+from bastler.core.planning.contours import contours_of
+from bastler.core.planning.nest import (
+    Loops,
+    nested,
+    outside_of,
+    shrunk,
+    swept,
+    whole_area,
+)
+from bastler.core.planning.passes import levels
+from bastler.core.planning.tight import largest_radius
+from bastler.core.planning.work import ABOVE_METAL_MM, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import show
+
+STANDING_MM = 1e-3
+"""Steps before count as having cleared a place if no more than this stands sideways."""
+ROUNDING_MM = 0.01
+MOST_LAPS = 60
+SAME_LEVEL_MM = 1e-6
+REMEDY = "Copy this step behind it with a smaller tool, and Corners “Only what is left there”."
+
+
+class Band(Struct, frozen=True):
+    """From ``top`` down to ``floor`` the same walls: the edge of the area as closed paths, the metal to their left."""
+
+    edge: Loops
+    top: float
+    floor: float
+
+
+def bands(v: Values, w: Work) -> list[Band]:
+    """The area from the metal's top down to its floor; no band where islands leave nothing."""
+    floor, low = v.top - v.depth, contours_of(v, "low_islands")
+    outline, islands = contours_of(v, "contour"), contours_of(v, "islands")
+    if not outline:
+        return []
+    top = max(v.top, floor)
+    low_top = v.get("low_top")
+    if low and low_top is not None and floor + SAME_LEVEL_MM < low_top < top - SAME_LEVEL_MM:
+        return [
+            Band(edge_of(outline, islands), top, low_top),
+            Band(edge_of(outline, [*islands, *low]), low_top, floor),
+        ]
+    standing = [*islands, *low] if low and low_top is not None and low_top >= top - SAME_LEVEL_MM else islands
+    return [Band(edge_of(outline, standing), top, floor)]
+
+
+def edge_of(outline: list[Path], islands: list[Path]) -> Loops:
+    """The edge of an area: islands that overlap each other or the outline become one edge."""
+    return _edge(tuple(outline), tuple(islands)) if islands else tuple(outline)
+
+
+@lru_cache(maxsize=64)
+def _edge(outline: Loops, islands: Loops) -> Loops:
+    return tuple(without(list(outline), list(islands)))
+
+
+def rough_loops(v: Values, band: Band) -> Loops:
+    """Where the tool's centre may be while roughing."""
+    return shrunk(band.edge, rough_offset(v))
+
+
+def rough_offset(v: Values) -> float:
+    """How far roughing stays from the edge with the tool's centre."""
+    return float(max(v.tool.radius + v.leave_walls, corner_radius(v)))
+
+
+def removals(v: Values, w: Work) -> tuple[Removal, ...]:
+    """What is cut: a region for each band; without a tool yet, the area itself."""
+    tool, found = v.get("tool"), list[Removal]()
+    left, every = left_on(v, "walls"), bands(v, w)
+    for band in every:
+        last = band is every[-1]
+        floor = band.floor + (left_on(v, "floor") if last and whole(v) else 0.0)
+        if tool is None:
+            found.append(region(list(band.edge), floor))
+            continue
+        round_ = corner_radius(v)
+        loops = swept(shrunk(band.edge, round_ + left), round_)
+        fillet = tool.corner_radius
+        if not whole(v):
+            fillet = max([fillet, *(r.fillet for r in before(w, band))])
+        if loops:
+            found.append(region(list(loops), floor, fillet))
+        if v.get("corners") == "left":
+            found.append(region(list(shrunk(band.edge, left)), floor, fillet, REMEDY))
+    return tuple(found)
+
+
+def corner_radius(v: Values) -> float:
+    """Radius in inner corners; more than the tool's where the control offsets, which wants room for rounding."""
+    return float(v.tool.radius + (ROUNDING_MM if _by_control(v) else 0.0))
+
+
+def _by_control(v: Values) -> bool:
+    return v.get("compensation") == "control" and whole(v) and bool(v.get("finish_walls", True))
+
+
+def whole(v: Values) -> bool:
+    """Whether the area itself is cut, not just what a larger tool left."""
+    return bool(v.get("corners", "tool") != "rest")
+
+
+def before(w: Work, band: Band) -> list[Region]:
+    """Regions that steps before cut in a band down to its floor."""
+    box = Region(band.edge, 0.0).bounds()
+
+    def meets(r: Region) -> bool:
+        b = r.bounds()
+        return b[0] <= box[1] and box[0] <= b[1] and b[2] <= box[3] and box[2] <= b[3]
+
+    return [r for r in w.done if isinstance(r, Region) and r.floor <= band.floor + SAME_LEVEL_MM and meets(r)]
+
+
+def problems(v: Values, w: Work) -> list[Problem]:
+    """What is wrong with contours, tool, depth, entry and steps."""
+    tool, found = v.tool, machine_problems(v, w)
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units)
+
+    for key in ("contour", "islands", "low_islands"):
+        value = v.get(key)
+        for c in value if isinstance(value, tuple) else (value,) if value is not None else ():
+            if not c.closed:
+                found.append(
+                    Problem(key, f"Contour “{c.name}” is open; an area needs closed ones. Close it, or choose another.")
+                )
+    if found and any(p.blocks for p in found):
+        return found
+    every = bands(v, w)
+    if v.get("low_islands") and len(every) < 2:
+        found.append(
+            Problem(
+                "low_top", f"Lower islands end between the floor, Z {mm(v.top - v.depth)}, and the top, Z {mm(v.top)}."
+            )
+        )
+    empty = next((b for b in every if whole_area(b.edge) < FITS_MM), None)
+    if empty is not None:
+        return [*found, Problem("islands", "The islands leave nothing of the area. Choose others.")]
+    name = f"Tool {tool.number} ({mm(tool.diameter)})"
+    for band in every:
+        if not rough_loops(v, band):
+            left = rough_offset(v) - tool.radius
+            fits = 2 * largest_radius(lambda r, edge=band.edge, by=left: bool(shrunk(edge, r + by)), tool.radius)  # type: ignore[misc]
+            most = f"The largest that fits is {mm(fits)}." if fits else "Leave less on the walls."
+            return [
+                *found,
+                Problem("tool", f"{name} doesn't fit anywhere into the area. {most}"),
+            ]
+    if v.get("corners") == "size":
+        rest = ". Or let Corners end as far as the tool gets."
+        for band in every:
+            found += corner_problems(v, w, band.edge, partial(shrunk, band.edge), rest, blocks=True)
+    if v.get("leave_floor", 0.0) >= v.depth:
+        found.append(Problem("leave_floor", "More is left on the floor than the area is deep."))
+    if v.side_step > tool.flat_radius + FITS_MM:
+        limit = mm(tool.flat_radius)
+        found.append(
+            Problem(
+                "side_step",
+                f"With {name} a side step above {limit} may leave metal between the loops. Take at most {limit}.",
+            )
+        )
+    if tool.flat_radius < 0.1 * tool.radius:
+        found.append(
+            Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius.")
+        )
+    found += pocketing.depth_problems(v, w, Region(every[-1].edge, v.top - v.depth))
+    return found + (_entry_problems(v, w, every) if whole(v) else _rest_problems(v, w, every))
+
+
+def _entry_problems(v: Values, w: Work, every: list[Band]) -> list[Problem]:
+    tool = v.tool
+    if v.entry == "plunge" and not tool.plunges:
+        return [
+            Problem(
+                "entry", f"Tool {tool.number} doesn't cut across its centre and may not plunge. Use a helix or a ramp."
+            )
+        ]
+    if v.entry != "plunge" and v.ramp_angle > tool.ramp_angle + FITS_MM:
+        return [Problem("ramp_angle", f"Tool {tool.number} may ramp at {show(tool.ramp_angle)}° at most.")]
+    if v.entry != "plunge":
+        slope = math.tan(math.radians(v.ramp_angle))
+        for band in every:
+            if any(loop.length * slope * MOST_LAPS < v.depth_per_pass for loop in _tight(v, band)):
+                text = "A part of the area is too narrow to go down by helix or ramp. Use a plunge, or a smaller tool."
+                return [Problem("entry", text)]
+    return []
+
+
+def _tight(v: Values, band: Band) -> list[Path]:
+    """Loops along which the tool has to ramp down, for there is no room for a helix inside them."""
+    outer = [p for p in rough_loops(v, band) if area(p) >= 0]
+    if v.entry == "ramp":
+        return [d.loops[0] for one in nested(band.edge, rough_offset(v), v.side_step) for d in one.deepest]
+    inner = [p.start for p in shrunk(rough_loops(v, band), v.side_step)]
+    return [p for p in outer if not any(inside((short_arcs(p),), *at) for at in inner)]
+
+
+def _rest_problems(v: Values, w: Work, every: list[Band]) -> list[Problem]:
+    if not all(before(w, band) for band in every):
+        text = "No step before has cleared this area down to its floor. Cut it first with a larger tool, its floor finished."
+        return [Problem("corners", text)]
+    offsets = (rough_offset(v), v.tool.radius) if v.finish_walls else (rough_offset(v),)
+    left = any(
+        outside_of(loop, _free(v, w, band), 0.0) for band in every for by in offsets for loop in shrunk(band.edge, by)
+    )
+    if left:
+        return []
+    text = f"Steps before have left nothing here that tool {v.tool.number} would cut. Take a smaller one, or switch this step off."
+    return [Problem("corners", text, blocks=False)]
+
+
+def moves(v: Values, w: Work) -> list[Move]:
+    """Bands from the top down, each roughed in depth passes; floor and walls finished as asked."""
+    tool, every = v.tool, bands(v, w)
+    high = w.top_over(Region(every[0].edge, 0.0).bounds())
+    slope = math.tan(math.radians(v.ramp_angle)) if v.get("ramp_angle") else math.tan(math.radians(tool.ramp_angle))
+    cut = Cut(
+        tool.radius, tool.flat_radius, v.side_step, v.feed, v.feed_full, v.feed_down, v.get("entry", "ramp"), slope
+    )
+    safe = high + ABOVE_METAL_MM
+    result: list[Move] = [Rapid(*rough_loops(v, every[0])[0].start), Rapid(z=safe)]
+    top = high
+    for band in every:
+        last = band is every[-1]
+        rough_floor = band.floor + (v.leave_floor if last and whole(v) else 0.0)
+        floor = band.floor + (left_on(v, "floor") if last and whole(v) else 0.0)
+        heights = levels(top, rough_floor, v.depth_per_pass) if not whole(v) or v.rough else []
+        if last and whole(v) and v.finish_floor and (not heights or v.leave_floor > 0):
+            heights.append(floor)
+        roots = nested(band.edge, rough_offset(v), v.side_step)
+        above = top
+        for level in heights:
+            z = Height(level, above, safe)
+            if whole(v):
+                result += clear(roots, cut, z, w.block)
+            else:
+                result += rest(_inside_out(roots), _free(v, w, band), cut, z, walls_of(band.edge))
+            result += _narrow(v, w, band, cut, z)
+            above = level
+        if v.finish_walls:
+            result += _walls(v, w, band, Height(floor, top, safe), cut)
+        top = band.floor
+    return [*result, Rapid(z=w.clearance)]
+
+
+def _inside_out(roots: tuple) -> list[Path]:  # type: ignore[type-arg]
+    """All loops, those inside first."""
+    return [p for one in roots for p in (*_inside_out(one.inner), *one.loops)]
+
+
+def _free(v: Values, w: Work, band: Band) -> list[Loops]:
+    """Where the tool's centre touches nothing any more."""
+    return [tuple(inset(list(r.loops), v.tool.radius - STANDING_MM)) for r in before(w, band)]
+
+
+def _narrow(v: Values, w: Work, band: Band, cut: Cut, z: Height) -> list[Move]:
+    """Places into which the tool fits only without the allowance on the walls: cut at once to their size."""
+    if not v.finish_walls or not v.leave_walls:
+        return []
+    roughed = swept(rough_loops(v, band), v.tool.radius)
+    free = [shrunk(roughed, v.tool.radius - v.leave_walls - STANDING_MM)]
+    if not whole(v):
+        free += _free(v, w, band)
+    return rest(list(shrunk(band.edge, corner_radius(v))), free, cut, z, walls_of(band.edge), aside=v.leave_walls)
+
+
+def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
+    """All walls of a band once round at their size."""
+    tool, result = v.tool, list[Move]()
+    radius = corner_radius(v) if whole(v) else tool.radius
+    loops, shape = shrunk(band.edge, radius), walls_of(band.edge)
+    for level in levels(z.top, z.level, tool.flute_length):
+        here = Height(level, z.top, z.safe)
+        if not whole(v):
+            result += rest(list(loops), _free(v, w, band), cut, here, shape)
+            continue
+        for loop in loops:
+            lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)
+            wall = _wall_beside(loop, radius) if _by_control(v) and lead.radius else None
+            result += wall_round(wall or loop, lead, here, v.feed, by_control=radius if wall else 0.0)
+    return result
+
+
+def _wall_beside(loop: Path, radius: float) -> Path | None:
+    """The wall that a tool touches along a loop; ``None`` if a control can't find the loop from it."""
+    walls = inset([loop], -radius)
+    back = inset(walls, radius)
+    if len(walls) == len(back) == 1 and abs(back[0].length - loop.length) < STANDING_MM:
+        return walls[0]
+    return None

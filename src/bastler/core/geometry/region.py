@@ -1,0 +1,158 @@
+"""*Region*: any area bounded by closed paths of lines and arcs, cut down to one floor, as a finished shape.
+
+No NumPy here either: see :mod:`bastler.core.geometry.shapes`.
+"""
+
+from __future__ import annotations
+
+import math
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from bastler.core.geometry.path import Arc, Element, Path, Point, arc_sweep
+from bastler.core.geometry.placement import Placement
+from bastler.core.geometry.shapes import Bounds, Numbers, fillet_rise, smaller
+from bastler.core.geometry.track import distance
+
+COVERED_SPLITS = 5
+"""A rectangle is halved so often to see whether it lies inside."""
+HALF_TURN = math.pi * 0.999
+
+
+def short_arcs(path: Path) -> Path:
+    """The same path, its arcs at most half a turn each."""
+    elements: list[Element] = []
+    here = path.start
+    for e in path.elements:
+        if isinstance(e, Arc):
+            sweep = arc_sweep(here, e)
+            parts = math.ceil(abs(sweep) / HALF_TURN)
+            dx, dy = here[0] - e.centre[0], here[1] - e.centre[1]
+            for k in range(1, parts):
+                c, s = math.cos(sweep * k / parts), math.sin(sweep * k / parts)
+                elements.append(Arc((e.centre[0] + c * dx - s * dy, e.centre[1] + s * dx + c * dy), e.centre, e.ccw))
+        elements.append(e)
+        here = e.end
+    return Path(path.start, tuple(elements))
+
+
+class Region(Struct, frozen=True):
+    """What lies to the left of all ``loops`` (closed, outlines counter-clockwise, islands clockwise); see :class:`Removal`.
+
+    ``fillet``: the tool's corner radius. Made by :func:`region`.
+    """
+
+    loops: tuple[Path, ...]
+    floor: float
+    fillet: float = 0.0
+    wanted: str = ""
+
+    @property
+    def flat(self) -> bool:
+        """See :class:`Removal`."""
+        return self.fillet <= 0
+
+    def depth(self, x: Numbers, y: Numbers) -> Numbers:
+        """See :class:`Removal`."""
+        nearest: Numbers = math.inf
+        for loop in self.loops:
+            for start, element in zip(_starts(loop), loop.elements, strict=False):
+                away = distance(start, element, x, y)
+                nearest = away if nearest is math.inf else smaller(nearest, away)
+        return nearest * (2 * inside(self.loops, x, y) - 1)
+
+    def rise(self, depth: Numbers) -> Numbers:
+        """See :class:`Removal`."""
+        return fillet_rise(self.fillet, depth)
+
+    def bounds(self) -> Bounds:
+        """See :class:`Removal`."""
+        boxes = [path_bounds(loop) for loop in self.loops]
+        return (min(b[0] for b in boxes), max(b[1] for b in boxes), min(b[2] for b in boxes), max(b[3] for b in boxes))
+
+    def covers(self, bounds: Bounds) -> bool:
+        """See :class:`Removal`; a rectangle that hardly fits may count as not covered."""
+        return self._covers(bounds, COVERED_SPLITS)
+
+    def _covers(self, b: Bounds, splits: int) -> bool:
+        x, y = (b[0] + b[1]) / 2, (b[2] + b[3]) / 2
+        depth = self.depth(x, y)
+        if depth < self.fillet:
+            return False
+        if depth - self.fillet >= math.hypot(b[1] - b[0], b[3] - b[2]) / 2:
+            return True
+        if not splits:
+            return False
+        halves = ((b[0], x), (x, b[1])), ((b[2], y), (y, b[3]))
+        return all(self._covers((*i, *j), splits - 1) for i in halves[0] for j in halves[1])
+
+    def outlines(self) -> tuple[Path, ...]:
+        """See :class:`Removal`."""
+        return self.loops
+
+    def placed(self, where: Placement) -> Region:
+        """See :class:`Removal`."""
+        moved = [where.path(loop) for loop in self.loops]
+        return replace(self, loops=tuple(p.reversed() for p in moved) if where.mirror else tuple(moved))
+
+    def lifted(self, by: float) -> Region:
+        """See :class:`Removal`."""
+        return replace(self, floor=self.floor + by)
+
+
+def region(loops: list[Path], floor: float, fillet: float = 0.0, wanted: str = "") -> Region:
+    """A region from closed paths, whose arcs may be of any sweep."""
+    return Region(tuple(short_arcs(p) for p in loops), floor, fillet, wanted)
+
+
+def _starts(path: Path) -> list[Point]:
+    return [path.start, *(e.end for e in path.elements)]
+
+
+def inside(loops: tuple[Path, ...], x: Numbers, y: Numbers) -> Numbers:
+    """Whether points lie within an odd number of closed paths, whose arcs turn at most half a turn."""
+    within: Numbers = (x != x) & (y != y)
+    for loop in loops:
+        for start, element in zip(_starts(loop), loop.elements, strict=False):
+            within = within ^ _toggles(start, element, x, y)
+    return within
+
+
+def _toggles(a: Point, e: Element, x: Numbers, y: Numbers) -> Numbers:
+    """Whether an element changes the side of points: a ray to +X crosses its chord, or they lie between chord and arc."""
+    b = e.end
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    left = dx * (y - a[1]) - dy * (x - a[0])
+    if dy > 0:
+        crossed = (a[1] <= y) & (y < b[1]) & (left > 0)
+    elif dy < 0:
+        crossed = (b[1] <= y) & (y < a[1]) & (left <= 0)
+    else:
+        crossed = y != y
+    if not isinstance(e, Arc):
+        return crossed
+    (cx, cy), radius = e.centre, math.dist(a, e.centre)
+    within = (x - cx) * (x - cx) + (y - cy) * (y - cy) < radius * radius
+    # Exactly on the chord it must count as the half plane does that the chord's own crossing leaves out.
+    beyond = left <= 0 if e.ccw else left > 0
+    return crossed ^ (within & beyond)
+
+
+def path_bounds(path: Path) -> Bounds:
+    """Extent of a path (x0, x1, y0, y1)."""
+    xs, ys = [path.start[0]], [path.start[1]]
+    here = path.start
+    for e in path.elements:
+        xs.append(e.end[0])
+        ys.append(e.end[1])
+        if isinstance(e, Arc):
+            sweep, radius = arc_sweep(here, e), math.dist(here, e.centre)
+            begin = math.atan2(here[1] - e.centre[1], here[0] - e.centre[0])
+            for quarter in range(4):
+                turned = (quarter * math.pi / 2 - begin) * (1 if sweep > 0 else -1) % math.tau
+                if turned <= abs(sweep):
+                    xs.append(e.centre[0] + radius * (1, 0, -1, 0)[quarter])
+                    ys.append(e.centre[1] + radius * (0, 1, 0, -1)[quarter])
+        here = e.end
+    return (min(xs), max(xs), min(ys), max(ys))

@@ -1,0 +1,263 @@
+"""Moves that clear an area level by level, and that run round its walls.
+
+One level: every pocket is cleared from its innermost loop outwards. An innermost loop is reached by a ramp along
+itself, or, where it leaves the block, from outside. From a loop the tool goes straight out to the nearest point of
+the next one, at most a step away. Loops that have no such neighbour are reached through the air.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from bastler.core.geometry.nearest import begun_at, middle_of, nearest
+from bastler.core.geometry.offsets import curves, meetings
+from bastler.core.geometry.path import Line, Path, Point
+from bastler.core.geometry.region import Region, region
+from bastler.core.geometry.shapes import Box
+from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
+from bastler.core.planning.channel import down_and_round
+from bastler.core.planning.entry import helix, helix_radius, plunge
+from bastler.core.planning.nest import WIDE_SHARE, Loops, Nested, outside_of, stretches
+
+LIFT_MM = 1.0
+AIR_MM = 1.0
+"""So far outside the block, beyond its radius, a tool goes down in air."""
+SAME_MM = 1e-6
+SMALLEST_LEAD_MM = 0.2
+LEADS_TRIED = 3
+OVERLAP_MM = 0.5
+WAY_MM = 1e-4
+
+
+class Cut(Struct, frozen=True):
+    """How a tool clears: its radius and flat radius, side step, feeds (mm/min), way down and its slope (mm per mm)."""
+
+    radius: float
+    flat: float
+    step: float
+    feed: float
+    feed_full: float
+    feed_down: float
+    entry: str
+    slope: float
+
+
+class Height(Struct, frozen=True):
+    """Z of a pass: ``level``, the metal over it up to ``top``, and ``safe`` where rapids may cross."""
+
+    level: float
+    top: float
+    safe: float
+
+
+def clear(roots: tuple[Nested, ...], cut: Cut, z: Height, block: Box) -> list[Move]:
+    """One level, from ``safe`` back to ``safe``."""
+    moves: list[Move] = []
+    for root in roots:
+        _pocket(root, 0, cut, z, block, moves)
+        moves.append(Rapid(z=z.safe))
+    return moves
+
+
+def _pocket(one: Nested, steps: int, cut: Cut, z: Height, block: Box, moves: list[Move]) -> Point:
+    """One pocket with all inside it; returns where the tool stands, on the level. ``steps``: so many loops lie outside."""
+    here: Point | None = None
+    for n, inner in enumerate(one.inner):
+        if n:
+            moves.append(Rapid(z=z.safe))
+        here = _pocket(inner, steps + 1, cut, z, block, moves)
+    beyond = tuple(p for inner in one.inner for p in inner.loops)
+    waiting, cleared = list(one.loops), list(beyond)
+    while waiting:
+        if here is None:
+            loop = waiting.pop(0)
+            here = _into(loop, steps * cut.step, cut, z, block, moves)
+        else:
+            at, loop, start, link = _next(here, waiting, cleared, cut.step)
+            waiting.remove(loop)
+            if at is not here and not _straight_way(at, start, one.loops):
+                moves.append(Rapid(z=z.safe))
+                here = _into(loop, 0.0, cut, z, block, moves)
+                cleared.append(loop)
+                continue
+            if at is not here:
+                moves += [Rapid(z=z.safe), Rapid(*at), Rapid(z=z.level + LIFT_MM), Feed(None, None, z.level, cut.feed)]
+            moves.append(Feed(*start, None, cut.feed_full if link > cut.step * WIDE_SHARE else cut.feed))
+            turned = begun_at(loop, start)
+            for part in stretches(turned, beyond, WIDE_SHARE * cut.step):
+                moves += follow(part.path, cut.feed_full if part.wide else cut.feed)
+            here = start
+        cleared.append(loop)
+    assert here is not None
+    return here
+
+
+def _next(here: Point, waiting: list[Path], cleared: list[Path], step: float) -> tuple[Point, Path, Point, float]:
+    """From where to which loop, to which point of it, how far: from here if that is near enough, else a short way."""
+    near = min(((loop, *nearest(loop, here)) for loop in waiting), key=lambda n: n[2])
+    if near[2] <= step * WIDE_SHARE:
+        return (here, near[0], near[1], near[2])
+    done = _along(cleared)
+    size = (done * done).sum(axis=1)
+    best: tuple[Point, Path, Point, float] | None = None
+    for loop in waiting:
+        own = _along([loop])
+        apart = size[:, None] + (own * own).sum(axis=1) - 2 * done @ own.T
+        x, y = done[int(np.argmin(apart)) // len(own)]
+        q, away = nearest(loop, (float(x), float(y)))
+        if best is None or away < best[3]:
+            best = ((float(x), float(y)), loop, q, away)
+    assert best is not None
+    return best
+
+
+def _along(loops: list[Path]) -> NDArray[np.float64]:
+    """Points all along loops."""
+    c, _ = curves(loops)
+    return np.concatenate([c.at(np.full(len(c), share)) for share in (0.0, 0.5)])
+
+
+def _straight_way(a: Point, b: Point, loops: Loops) -> bool:
+    """Whether the straight way between two points of loops meets none of them in between."""
+    way, _ = curves([Path(a, (Line(b), Line(a)))])
+    share = meetings(way.take(np.array([0])), curves(list(loops))[0])[2] * math.dist(a, b)
+    return not ((share > WAY_MM) & (share < math.dist(a, b) - WAY_MM)).any()
+
+
+def _into(loop: Path, room: float, cut: Cut, z: Height, block: Box, moves: list[Move]) -> Point:
+    """Down to a loop, round which there is ``room``, and once round it at full width; returns where it ends."""
+    air = outside(loop, block, cut.radius + AIR_MM)
+    if air is not None:
+        moves += [Rapid(*air), Rapid(z=z.level), *follow(begun_at(loop, air), cut.feed_full)]
+        return air
+    wide = helix_radius(cut.flat, room)
+    if cut.entry == "ramp" or (cut.entry == "helix" and not wide):
+        return _ramped(loop, cut, z, moves)
+    x, y = loop.start
+    start, top = loop.start, z.top + LIFT_MM / 2
+    if cut.entry == "helix":
+        start = (x + wide, y)
+        down = [
+            replace(m, x=m.x + x, y=m.y + y, centre=loop.start) if isinstance(m, Turn) else m
+            for m in helix(wide, top, z.level, math.degrees(math.atan(cut.slope)), cut.feed_down)
+        ]
+    else:
+        down = plunge(z.level, cut.feed_down)
+    moves += [Rapid(*start), Rapid(z=top + LIFT_MM / 2), Feed(None, None, top, cut.feed), *down]
+    moves += [*([Feed(x, y, None, cut.feed_full)] if cut.entry == "helix" else []), *follow(loop, cut.feed_full)]
+    return loop.start
+
+
+def _ramped(loop: Path, cut: Cut, z: Height, moves: list[Move]) -> Point:
+    """Down along the loop itself."""
+    top = z.top + LIFT_MM / 2
+    moves += [Rapid(*loop.start), Rapid(z=top + LIFT_MM / 2), Feed(None, None, top, cut.feed)]
+    moves += down_and_round(loop, None, 0.0, top, z.level, cut.slope, cut.feed_full, cut.feed_down)
+    end = moves[-1]
+    assert isinstance(end, Feed | Turn)
+    assert end.x is not None
+    assert end.y is not None
+    return (end.x, end.y)
+
+
+def outside(loop: Path, block: Box, by: float) -> Point | None:
+    """A point of a loop at least ``by`` outside the block; ``None`` if it has none."""
+    return next((p for p in (loop.start, *(e.end for e in loop.elements)) if block.is_beyond(p, by)), None)
+
+
+class Lead(Struct, frozen=True):
+    """How the tool runs onto a loop: from ``centre`` of an arc with ``radius`` at ``at``; radius 0: straight from there."""
+
+    at: Point
+    centre: Point
+    radius: float
+    along: Point
+
+
+def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave: float) -> Lead:
+    """Where on a loop, left of which is room, there is most for a quarter arc; smaller ones are tried, then straight from ``leave``."""
+    places = sorted(loop.pieces(), key=lambda p: -p[2])
+    for share in (1.0, 0.5, 0.25)[:LEADS_TRIED]:
+        rho = radius * share
+        if rho < max(SMALLEST_LEAD_MM, leave):
+            break
+        for start, e, length in places:
+            at, along = middle_of(start, e, length)
+            centre = (at[0] - along[1] * rho, at[1] + along[0] * rho)
+            if walls.depth(*centre) >= rho + tool_radius - SAME_MM:
+                return Lead(at, centre, rho, along)
+    at, along = middle_of(*places[0])
+    return Lead(at, _inwards(at, along, walls, tool_radius, leave), 0.0, along)
+
+
+def _inwards(at: Point, along: Point, walls: Region, tool_radius: float, most: float) -> Point:
+    """A point to the left of another on a loop, up to ``most`` away, as far as the opposite wall allows."""
+    for share in (1.0, 0.5, 0.25):
+        p = (at[0] - along[1] * most * share, at[1] + along[0] * most * share)
+        if walls.depth(*p) >= tool_radius - SAME_MM:
+            return p
+    return at
+
+
+def wall_round(loop: Path, lead: Lead, z: Height, feed: float, *, by_control: float = 0.0) -> list[Move]:
+    """Once round a loop at one level, in and out as ``lead`` says.
+
+    ``by_control``: the tool's radius if the control offsets the path: ``loop`` is then the wall itself, and the lead
+    is made for the tool's centre, that radius inside it.
+    """
+    at, along, reach = lead.at, lead.along, lead.radius + by_control
+    left = (-along[1], along[0])
+    if by_control:
+        at = (at[0] - left[0] * by_control, at[1] - left[1] * by_control)
+    turned = begun_at(loop, at)
+    centre = lead.centre
+    moves: list[Move] = [Rapid(*centre), Rapid(z=max(z.level + LIFT_MM, z.level)), Feed(None, None, z.level, feed)]
+    if not lead.radius and not by_control:
+        return [*moves, Feed(*at, None, feed), *follow(turned, feed), Feed(*centre, None, feed), Rapid(z=z.safe)]
+    begin = (centre[0] - along[0] * reach, centre[1] - along[1] * reach)
+    leave = (centre[0] + along[0] * reach, centre[1] + along[1] * reach)
+    if by_control:
+        moves.append(Compensate("left"))
+    moves += [Feed(*begin, None, feed), Turn(*at, centre, True, feed), *follow(turned, feed)]
+    moves.append(Turn(*leave, centre, True, feed))
+    if by_control:
+        moves.append(Compensate(None))
+    return [*moves, Feed(*centre, None, feed), Rapid(z=z.safe)]
+
+
+def rest(
+    loops: list[Path], before: list[Loops], cut: Cut, z: Height, walls: Region, *, aside: float = 0.0
+) -> list[Move]:
+    """The parts of loops where steps before have not cleared; ``before``: where the tool's centre is free to be.
+
+    ``aside``: it is free that far to the left of where a part begins, if the ``walls`` allow.
+    """
+    moves: list[Move] = []
+    for loop in loops:
+        for part in outside_of(loop, before, OVERLAP_MM):
+            if part is loop:
+                _ramped(loop, cut, z, moves)
+                moves.append(Rapid(z=z.safe))
+                continue
+            x, y = part.start
+            if aside:
+                _, along = middle_of(part.start, part.elements[0], part.pieces()[0][2])
+                x, y = _inwards(part.start, along, walls, cut.radius, aside)
+            down = z.top + LIFT_MM / 2 if aside else z.level + LIFT_MM
+            moves += [Rapid(x, y), Rapid(z=down), Feed(None, None, z.level, cut.feed_down if aside else cut.feed)]
+            moves += [
+                *([Feed(*part.start, None, cut.feed)] if aside else []),
+                *follow(part, cut.feed_full),
+                Rapid(z=z.safe),
+            ]
+    return moves
+
+
+def walls_of(loops: Loops) -> Region:
+    """An area as a shape that can tell depths."""
+    return region(list(loops), 0.0)

@@ -1,0 +1,285 @@
+"""Contours of a job: chains of lines and arcs solved from typed facts, circles and rectangles.
+
+*Named contour*: one of the job, resolved; steps name it by its id. A chain that lacks facts, contradicts itself or
+has several answers of which none is chosen has no path yet; it says so where it is used, and nothing else waits for it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from functools import lru_cache
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from bastler.core.fields import Answers, Field, Values, read
+from bastler.core.geometry.contour.answers import Answer, Member
+from bastler.core.geometry.contour.facts import (
+    ANGLES,
+    ARC_KEYS,
+    KEYS,
+    LINE_KEYS,
+    MOST_ELEMENTS,
+    PLANES,
+    Contour,
+    Element,
+    Fact,
+    Mirror,
+    misplaced,
+    named,
+    out_of_range,
+)
+from bastler.core.geometry.contour.solve import Memory, Result, Trouble, solve
+from bastler.core.geometry.path import Arc, Path, Point, area, rounded_rectangle
+from bastler.core.problems import Problem, Unusable
+from bastler.core.quantities import Kind, Limits, Units, evaluate, scale, show
+
+LONG = Limits(-10_000, 10_000)
+SIZE = Limits(0, 10_000, low_open=True)
+AGREES_MM = {"mm": 0.001, "inch": 0.00254}
+"""Facts that say the same twice agree within this: the last digit that drawings give."""
+CLOSED_MM = 1e-6
+CLEARLY = 0.5
+"""The answer chosen is taken for another one at most this many times as far from it as the next."""
+RADIUS, LEG = "corner", "chamfer"
+MEMORY = Memory()
+
+
+def _is(*shapes: str):  # type: ignore[no-untyped-def]
+    return lambda v: v.get("shape", "chain") in shapes
+
+
+def _mirrored(v: Values) -> bool:
+    return v.get("shape", "chain") == "chain" and bool(v.get("mirror", False))
+
+
+def _unmirrored(v: Values) -> bool:
+    return v.get("shape", "chain") == "chain" and not v.get("mirror", False)
+
+
+CONTOUR_FIELDS: tuple[Field, ...] = (
+    Field("shape", "Shape", "Place", Kind.CHOICE, "Is it a chain of lines and arcs, a circle, or a rectangle?", "chain",
+          choices=(("chain", "Lines and arcs"), ("circle", "Circle"), ("rectangle", "Rectangle"))),
+    Field("start_x", "Start X", "Place", Kind.LENGTH, "Where does it start in X? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_is("chain")),
+    Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it start in Y? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_is("chain")),
+    Field("mirror", "Mirrored", "Place", Kind.FLAG, "Is the other half its mirror image?", "no", shown=_is("chain")),
+    Field("closed", "Closed", "Place", Kind.FLAG, "Does the last element end where the first one starts?", "yes", shown=_unmirrored),
+    Field("mirror_x", "Mirror line X", "Place", Kind.LENGTH, "Through which X does the mirror line run?", "0", LONG, shown=_mirrored),
+    Field("mirror_y", "Mirror line Y", "Place", Kind.LENGTH, "Through which Y does the mirror line run?", "0", LONG, shown=_mirrored),
+    Field("mirror_angle", "Mirror line angle", "Place", Kind.ANGLE, "At which angle does the mirror line run (0 is along X)?", "90", Limits(-360, 360), shown=_mirrored),
+    Field("mirror_smooth", "Crossed smoothly", "Place", Kind.FLAG, "Does it cross the mirror line without a corner?", "no", shown=_mirrored),
+    Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is its middle in X?", limits=LONG, stand_in=0.0, shown=_is("circle", "rectangle")),
+    Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is its middle in Y?", limits=LONG, stand_in=0.0, shown=_is("circle", "rectangle")),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it?", limits=SIZE, stand_in=20.0, shown=_is("circle")),
+    Field("length", "Length", "Size", Kind.LENGTH, "How long is it?", limits=SIZE, stand_in=40.0, shown=_is("rectangle")),
+    Field("width", "Width", "Size", Kind.LENGTH, "How wide is it?", limits=SIZE, stand_in=25.0, shown=_is("rectangle")),
+    Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius have its corners (0 for sharp)?", "0", Limits(0, 10_000), shown=_is("rectangle")),
+    Field("angle", "Turned by", "Place", Kind.ANGLE, "By how much is it turned, counter-clockwise?", "0", Limits(-360, 360), shown=_is("rectangle")),
+    Field("chosen", "Chosen answer", "Place", Kind.POINTS, "Which of the answers is it? Its joints are kept.", optional=True, shown=_is("chain")),
+)  # fmt: skip
+
+
+class NamedContour(Struct, frozen=True):
+    """A contour of the job. ``path`` once it is certain, corners put in; ``lacks`` says what is missing until then.
+
+    ``contour`` and ``result`` are the chain's facts and what the calculator says;
+    ``answers`` are those with corners put in, ``chosen`` the index of the one taken, -1 while none is.
+    ``problems`` name a field, or a fact as ``3.radius`` (the element counted from 0).
+    """
+
+    id: str
+    name: str
+    path: Path | None
+    closed: bool
+    lacks: str
+    values: Values
+    problems: tuple[Problem, ...] = ()
+    missing: tuple[str, ...] = ()
+    contour: Contour | None = None
+    result: Result | None = None
+    answers: tuple[Answer, ...] = ()
+    chosen: int = -1
+
+    @property
+    def known(self) -> tuple[Member, ...]:
+        """Elements whose points are certain, without their corners."""
+        if self.chosen >= 0:
+            return self.answers[self.chosen].plain
+        return self.result.certain if self.result is not None else ()
+
+
+def fact_keys(plane: str, arc: bool) -> list[str]:
+    """The facts that an element can have, by their keys in the file."""
+    names = PLANES[plane].names
+    inner = ("x", "y", "dx", "dy", "radius", "cx", "cy", "sweep") if arc else ("x", "y", "dx", "dy", "length", "angle")
+    return [names[k][0] for k in inner]
+
+
+def read_contours(records: tuple[Any, ...], units: Units) -> Mapping[str, NamedContour]:
+    """All contours by id (records have ``id``, ``name``, ``values``, ``elements``)."""
+    return {r.id: read_contour_record(r, units) for r in records}
+
+
+def read_contour_record(record: Any, units: Units) -> NamedContour:
+    """One contour read and, if it is a chain, solved."""
+    found = read(CONTOUR_FIELDS, record.values, None, units)
+    v = found.values
+    name = record.name or "contour"
+    if v.get("shape", "chain") != "chain":
+        return _simple(record.id, name, found, units)
+    problems = list(found.problems)
+    contour, wrong = _chain(record.elements, v, units)
+    problems += wrong
+    blank = NamedContour(record.id, name, None, bool(v.get("closed", True)), "", v, tuple(problems), (), contour)
+    if not record.elements:
+        return replace(blank, lacks="It has no lines and arcs yet. Type the first one.")
+    if problems:
+        return replace(blank, lacks=problems[0].text)
+    result, answers, troubles = _solved(contour, AGREES_MM[units])
+    state = replace(blank, result=result, answers=answers)
+    if troubles:
+        placed = tuple(Problem(f"{t.element}.{t.key}" if t.key else f"{t.element}.", _sentence(t)) for t in troubles)
+        return replace(state, problems=placed, lacks=_sentence(troubles[0]))
+    chosen = choose(answers, v.get("chosen"))
+    if chosen < 0:
+        return replace(state, lacks=f"{len(answers)} contours have these facts. Choose one, or give one more fact.")
+    path = answers[chosen].path()
+    closed = math.dist(path.start, path.end) < CLOSED_MM
+    return replace(state, chosen=chosen, path=path, closed=closed)
+
+
+def _sentence(trouble: Trouble) -> str:
+    return trouble.text[:1].upper() + trouble.text[1:]
+
+
+def _simple(key: str, name: str, found: Answers, units: Units) -> NamedContour:
+    """A circle or a rectangle."""
+    v = found.values
+    fields = {f.key: f for f in CONTOUR_FIELDS}
+    path, lacks, problems = None, "", list(found.problems)
+    if found.missing:
+        lacks = f"{fields[found.missing[0]].label} is not answered yet."
+    elif problems:
+        lacks = problems[0].text
+    elif v.shape == "circle":
+        start = (v.centre_x + v.diameter / 2, v.centre_y)
+        path = Path(start, (Arc(start, (v.centre_x, v.centre_y), True),))
+    else:
+        least = min(v.length, v.width) / 2
+        if v.corner > least:
+            lacks = f"A corner radius can be at most half the width, {show(least, units=units)}."
+            problems.append(Problem("corner", lacks))
+        else:
+            outline = rounded_rectangle(v.length / 2, v.width / 2, v.corner)
+            path = outline.placed((v.centre_x, v.centre_y), v.angle)
+    return NamedContour(key, name, path, True, lacks, v, tuple(problems), found.missing)
+
+
+def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour, list[Problem]]:
+    """The facts as typed, and what can't be read."""
+    problems: list[Problem] = []
+    if len(elements) > MOST_ELEMENTS:
+        problems.append(Problem("shape", f"A contour has at most {MOST_ELEMENTS} elements; split this one."))
+        elements = elements[:MOST_ELEMENTS]
+    inner = {outer: key for key, (outer, _) in PLANES["XY"].names.items()}
+    read_elements = []
+    for i, e in enumerate(elements):
+        facts: dict[str, float] = {}
+        for key, text in e.facts.items():
+            if not text.strip():
+                continue
+            if inner.get(key, key) not in (*(ARC_KEYS if e.type == "arc" else LINE_KEYS), RADIUS, LEG):
+                known = ", ".join((*fact_keys("XY", e.type == "arc"), RADIUS, LEG))
+                text = f"{'Arc' if e.type == 'arc' else 'Line'} {i + 1} has no fact “{key}”; it can have {known}."
+                problems.append(Problem(f"{i}.{key}", text))
+                continue
+            try:
+                facts[inner.get(key, key)] = evaluate(text, Kind.ANGLE if key in ANGLES else Kind.LENGTH, units)
+            except Unusable as error:
+                problems.append(Problem(f"{i}.{key}", str(error)))
+        bevel = LEG in facts
+        corner = abs(facts.get(LEG, facts.get(RADIUS, 0.0)))
+        own = tuple(Fact(k, facts[k]) for k in KEYS if k in facts)
+        one = Element(e.type == "arc", e.dir == "ccw", own, e.tangent, corner, bevel)
+        wrong = out_of_range(one)
+        if wrong:
+            place = f"{'Arc' if one.arc else 'Line'} {i + 1}"
+            problems.append(Problem(f"{i}.{wrong[0]}", f"{place}: {wrong[1]}"))
+        read_elements.append(one)
+    mirror = None
+    if _mirrored(v):
+        mirror = Mirror(
+            v.get("mirror_x", 0.0),
+            v.get("mirror_y", 0.0),
+            v.get("mirror_angle", 90.0),
+            bool(v.get("mirror_smooth", False)),
+        )
+    closed = mirror is None and bool(v.get("closed", True))
+    contour = Contour(
+        (v.get("start_x"), v.get("start_y")), tuple(read_elements), closed, "XY", mirror, scale(Kind.LENGTH, units)
+    )
+    if not problems and read_elements:
+        where = misplaced(contour)
+        if where:
+            problems.append(Problem(f"{where[0]}.", where[1][0].upper() + where[1][1:]))
+    return contour, problems
+
+
+@lru_cache(maxsize=128)
+def _solved(contour: Contour, tolerance: float) -> tuple[Result, tuple[Answer, ...], tuple[Trouble, ...]]:
+    """What the calculator says, the answers with their corners, and what keeps the contour from being used."""
+    from bastler.core.geometry.contour.report import solved_with_corners
+
+    result = solve(contour, tolerance, MEMORY)
+    whole = solved_with_corners(contour, result)
+    if whole.status == "open":
+        count = "One more fact is" if result.missing == 1 else f"{result.missing} more facts are"
+        near = result.loose[0] if result.loose else 0
+        asked = result.troubles or (Trouble(near, f"{count} missing from {named(contour.elements, near)} on."),)
+        return result, (), asked
+    if whole.status == "conflict":
+        return result, (), whole.troubles or (Trouble(0, "The facts contradict each other."),)
+    return result, whole.answers, ()
+
+
+def joints(answer: Answer) -> list[Point]:
+    """What an answer is recognised by: ends and centres."""
+    return [p for m in answer.members for p in ((m.end, m.centre) if m.centre is not None else (m.end,))]
+
+
+def choose(answers: tuple[Answer, ...], like: tuple[Point, ...] | None) -> int:
+    """The index of the answer that is meant: the only one, or the one clearly most like the points given; -1 for none.
+
+    Edits move an answer a little; if two are about as near, the chosen one may be gone, and it is asked for again.
+    """
+    if len(answers) == 1:
+        return 0
+    if not like or not answers:
+        return -1
+
+    def unlike(answer: Answer) -> float:
+        own = joints(answer)
+        if len(own) == len(like):
+            return sum(math.dist(p, q) for p, q in zip(own, like, strict=True))
+        return sum(min(math.dist(p, q) for q in own) for p in like)
+
+    by_likeness = sorted((unlike(a), k) for k, a in enumerate(answers))
+    (least, best), (second, _) = by_likeness[:2]
+    return best if least < CLEARLY * second else -1
+
+
+def chosen_text(answer: Answer, units: Units) -> str:
+    """The field *chosen* for an answer, in the job's units."""
+    by = scale(Kind.LENGTH, units)
+    return "; ".join(f"{x / by:.4f}, {y / by:.4f}" for x, y in joints(answer))
+
+
+def contours_of(v: Values, key: str) -> list[Path]:
+    """Closed paths of the contours that a field names, counter-clockwise."""
+    value = v.get(key)
+    if value is None:
+        return []
+    many = value if isinstance(value, tuple) else (value,)
+    return [p if area(p) > 0 else p.reversed() for c in many if (p := c.path) is not None and c.closed]

@@ -1,0 +1,324 @@
+"""A contour on the sheet: what is certain solid, where the rest could be thin, several answers lightly with numbers.
+
+Each typed fact is a dimension as soon as it can be drawn. Fields are named ``element.fact``, elements from 0.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter
+
+from bastler.core.geometry.contour.answers import Answer, Member
+from bastler.core.geometry.contour.facts import Contour
+from bastler.core.geometry.contour.families import family
+from bastler.core.geometry.contour.solve import solve
+from bastler.core.geometry.nearest import nearest
+from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.shapes import Bounds
+from bastler.core.marks import Angle, Distance, Radius, Sign
+from bastler.core.planning.contours import AGREES_MM, NamedContour
+from bastler.core.quantities import Kind, Units, show
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
+from bastler.ui.drawing.projection import Projection
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import Theme, hue
+
+MOST_DIMENSIONS = 18
+MOST_NUMBERED = 20
+TOUCH_PX = 12.0
+OTHERS_SEEN = 1.6
+"""Once an answer is chosen, others that are larger by more don't shrink the drawing."""
+DOT_PX = 3.0
+SIDES = {"x": "bottom", "cx": "bottom", "y": "left", "cy": "left", "dx": "top", "dy": "right"}
+
+
+def _size(b: Bounds) -> float:
+    return max(b[1] - b[0], b[3] - b[2])
+
+
+@lru_cache(maxsize=32)
+def _family(contour: Contour, tolerance: float) -> tuple[tuple[Member, ...], ...]:
+    return tuple(family(contour, tolerance))
+
+
+@lru_cache(maxsize=32)
+def _before(contour: Contour, place: str) -> tuple[Member, ...]:
+    """What is certain before the element at which facts contradict."""
+    element = place.partition(".")[0]
+    if not element.isdigit() or element == "0":
+        return ()
+    return solve(replace(contour, elements=contour.elements[: int(element)], closed=False), reasons=False).certain
+
+
+class ContourLayer:
+    """Draws one contour; ``element`` is the selected one, ``offered`` the answer that Enter would take."""
+
+    def __init__(self) -> None:
+        self.solved: NamedContour | None = None
+        self.units: Units = "mm"
+        self.element = -1
+        self.offered = 0
+        self.focus = ""
+        self.tags: list[Tag] = []
+        self._labels: list[tuple[int, QRectF]] = []
+        self._box: tuple[NamedContour | None, Bounds | None] = (None, None)
+        self._places: tuple[tuple[Answer, ...], dict[int, Point]] = ((), {})
+
+    # what is known
+
+    def known(self) -> tuple[Member, ...]:
+        """Elements whose points are certain, without their corners."""
+        s = self.solved
+        if s is None:
+            return ()
+        if s.result is not None and s.result.status == "conflict" and s.contour is not None and s.problems:
+            return _before(s.contour, s.problems[0].field)
+        return s.known
+
+    def _offered(self) -> tuple[Member, ...]:
+        """The elements of the answer that Enter would take."""
+        several = self.several()
+        return several[self.offered].members if self.offered < len(several) else ()
+
+    def several(self) -> tuple[Answer, ...]:
+        """Answers between which the person can choose."""
+        s = self.solved
+        return s.answers if s is not None and len(s.answers) > 1 else ()
+
+    def bounds(self) -> Bounds | None:
+        """Extent of all that is drawn; found once for the same state."""
+        if self._box[0] is not self.solved:
+            self._box = (self.solved, self._extent())
+        return self._box[1]
+
+    def _extent(self) -> Bounds | None:
+        s = self.solved
+        if s is None:
+            return None
+        boxes = [path_bounds(m.path) for m in self.known()]
+        others = [path_bounds(a.path()) for a in s.answers]
+        if s.path is not None:
+            own = path_bounds(s.path)
+            boxes = [own]
+            others = [b for b in others if _size(b) < OTHERS_SEEN * _size(own)]
+        boxes += others
+        start = s.contour.start if s.contour is not None else (None, None)
+        if s.path is None and s.contour is not None and s.result is not None and s.result.status == "open":
+            examples = [[path_bounds(m.path) for m in one] for one in _family(s.contour, AGREES_MM[self.units])]
+            examples.sort(key=lambda one: max(_size(b) for b in one))
+            boxes += [b for one in examples[: len(examples) // 2] for b in one]
+        places = [start]
+        for e in s.contour.elements if s.contour is not None and s.path is None else ():
+            given = {f.key: f.value for f in e.facts}
+            places += [(given.get("x"), given.get("y")), (given.get("cx"), given.get("cy"))]
+        boxes += [(x, x, y, y) for x, y in places if x is not None and y is not None]
+        if not boxes:
+            return None
+        return (min(b[0] for b in boxes), max(b[1] for b in boxes), min(b[2] for b in boxes), max(b[3] for b in boxes))
+
+    # painting
+
+    def paint(self, p: QPainter, view: Projection, theme: Theme) -> None:
+        """Everything of the contour."""
+        self.tags, self._labels = [], []
+        s = self.solved
+        if s is None:
+            return
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        if s.path is not None:
+            self._draw(p, view, s.path, pens.pen(theme.ink, 2.6))
+        elif s.contour is not None and s.result is not None and s.result.status == "open":
+            for example in _family(s.contour, AGREES_MM[self.units]):
+                for m in example if self._in_sight(example) else ():
+                    self._draw(p, view, m.path, pens.pen(pens.tint(theme.accent, 0.35), 1.0))
+        if s.path is None:
+            for m in self.known():
+                self._draw(p, view, m.path, pens.pen(theme.ink, 2.6))
+        self._answers(p, view, theme)
+        mine = [m for m in self.known() if m.source == self.element]
+        for m in mine:
+            self._draw(p, view, m.path, pens.pen(theme.accent, 3.6))
+        self._joints(p, view, theme, mine)
+        self._dimensions(p, view, theme)
+        self._numbers(p, view, theme)
+
+    def _draw(self, p: QPainter, view: Projection, path: Path, pen: object) -> None:
+        p.setPen(pen)  # type: ignore[call-overload]
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(view.path(path))
+
+    def _in_sight(self, example: tuple[Member, ...]) -> bool:
+        """Whether a possible place lies near what is known; others would only be lines across the sheet."""
+        box = self.bounds()
+        if box is None:
+            return True
+        room = max(box[1] - box[0], box[3] - box[2], 10.0)
+        return all(
+            box[0] - room < q[0] < box[1] + room and box[2] - room < q[1] < box[3] + room
+            for m in example
+            for q in (m.start, m.end)
+        )
+
+    def _answers(self, p: QPainter, view: Projection, theme: Theme) -> None:
+        """Each in a hue of its own; the one that Enter takes is thicker."""
+        s, several = self.solved, self.several()
+        assert s is not None
+        for k, answer in enumerate(several[:MOST_NUMBERED]):
+            if k == s.chosen:
+                continue
+            offered = k == self.offered and s.chosen < 0
+            ink = pens.tint(hue(k), 0.95 if offered else 0.55)
+            self._draw(p, view, answer.path(), pens.pen(ink, 2.6 if offered else 1.3))
+
+    def _numbers(self, p: QPainter, view: Projection, theme: Theme) -> None:
+        """The number of each answer, in a ring of its hue."""
+        s, several = self.solved, self.several()
+        assert s is not None
+        for k in range(len(several[:MOST_NUMBERED])):
+            at = view.at(self._place_of(several, k))
+            rect = QRectF(at.x() - 12, at.y() - 12, 24, 24)
+            while any(rect.intersects(r) for _, r in self._labels):
+                rect.translate(26, 0)
+            lit = k == s.chosen or (k == self.offered and s.chosen < 0)
+            p.setPen(pens.pen(hue(k), 1.6))
+            p.setBrush(QColor(theme.accent_fill if lit else theme.paper))
+            p.drawEllipse(rect)
+            p.setFont(font(11, bold=lit))
+            p.setPen(QColor(theme.ink))
+            p.drawText(rect, Qt.AlignmentFlag.AlignCenter, str(k + 1))
+            self._labels.append((k, rect))
+
+    def _place_of(self, several: tuple[Answer, ...], k: int) -> Point:
+        """Where an answer's number stands; found once for the same answers."""
+        if self._places[0] is not several:
+            self._places = (several, {})
+        places = self._places[1]
+        if k not in places:
+            places[k] = _own_place(several, k)
+        return places[k]
+
+    def _joints(self, p: QPainter, view: Projection, theme: Theme, mine: list[Member]) -> None:
+        p.setPen(pens.thin(theme.ink))
+        p.setBrush(QColor(theme.paper))
+        for m in self.known():
+            for q in (m.start, m.end):
+                p.drawEllipse(view.at(q), DOT_PX, DOT_PX)
+        p.setFont(font(10))
+        for m in mine:
+            p.setPen(QColor(theme.accent))
+            for q, name in ((m.end, "end"), *(((m.centre, "centre"),) if m.centre is not None else ())):
+                at = view.at(q)
+                text = f"{name} {self._mm(q[0])}, {self._mm(q[1])}"
+                p.drawText(QPointF(at.x() + 8, at.y() + 16), text)
+                if name == "centre":
+                    p.drawLine(QPointF(at.x() - 6, at.y()), QPointF(at.x() + 6, at.y()))
+                    p.drawLine(QPointF(at.x(), at.y() - 6), QPointF(at.x(), at.y() + 6))
+
+    def _mm(self, value: float) -> str:
+        return show(value, units=self.units, digits=3 if self.units == "mm" else 4)
+
+    def _dimensions(self, p: QPainter, view: Projection, theme: Theme) -> None:
+        """Facts as typed, where their element is known."""
+        s = self.solved
+        if s is None or s.contour is None:
+            return
+        box = self.bounds()
+        if box is None:
+            return
+        frame = view.rect(*box)
+        count = sum(len(e.facts) for e in s.contour.elements)
+        text: dict[str, str] = {}
+        straight: list[tuple[Distance, str]] = []
+        others: list[Radius | Angle | Sign] = []
+        for m in self.known() or self._offered():
+            if m.corner or (count > MOST_DIMENSIONS and m.source != self.element):
+                continue
+            for fact in s.contour.elements[m.source].facts:
+                name = f"{m.source}.{fact.key}"
+                text[name] = show(fact.value, Kind.ANGLE if fact.key in ("angle", "sweep") else Kind.LENGTH, self.units)
+                mark = self._mark(m, fact.key, name, view)
+                if isinstance(mark, Distance):
+                    straight.append((mark, SIDES.get(fact.key, "beside")))
+                elif mark is not None:
+                    others.append(mark)
+        painter = DimensionPainter(p, theme, view, frame, Words(text, self.focus, frozenset()))
+        painter.distances([d for d in straight if math.dist(d[0].a, d[0].b) > 1e-6])
+        for other in others:
+            if isinstance(other, Radius):
+                painter.radius(other)
+            elif isinstance(other, Angle):
+                painter.angle(other)
+            else:
+                painter.sign(other)
+        self.tags = painter.tags
+
+    def _mark(self, m: Member, key: str, name: str, view: Projection) -> Distance | Radius | Angle | Sign | None:
+        (x0, y0), (x1, y1) = m.start, m.end
+        match key:
+            case "x":
+                return Distance(name, (0.0, y1), (x1, y1))
+            case "y":
+                return Distance(name, (x1, 0.0), (x1, y1), 90.0)
+            case "dx":
+                return Distance(name, (x0, y1), (x1, y1))
+            case "dy":
+                return Distance(name, (x1, y0), (x1, y1), 90.0)
+            case "length":
+                return Distance(name, m.start, m.end, math.degrees(m.direction(False)))
+            case "angle":
+                return Angle(
+                    name, m.start, 34.0 / view.scale, 0.0, (math.degrees(m.direction(False)) + 180.0) % 360.0 - 180.0
+                )
+        if m.centre is None:
+            return None
+        middle = m.middle
+        out = math.degrees(math.atan2(middle[1] - m.centre[1], middle[0] - m.centre[0]))
+        match key:
+            case "radius":
+                return Radius(name, m.centre, m.radius, out)
+            case "cx":
+                return Distance(name, (0.0, m.centre[1]), m.centre)
+            case "cy":
+                return Distance(name, (m.centre[0], 0.0), m.centre, 90.0)
+        return Sign(name, middle, f"{math.degrees(abs(m.sweep)):.4g}°")
+
+    # the mouse
+
+    def at(self, view: Projection, place: QPointF) -> tuple[str, int, str]:
+        """What lies under the mouse: ``answer`` and its index, ``fact`` with element and key, ``element``, or nothing."""
+        for k, rect in self._labels:
+            if rect.adjusted(-4, -4, 4, 4).contains(place):
+                return ("answer", k, "")
+        for tag in reversed(self.tags):
+            if tag.rect.contains(place):
+                element, _, key = tag.field.partition(".")
+                return ("fact", int(element), key)
+        p = view.back(place)
+        near = [(nearest(m.path, p)[1], m.source) for m in self.known()]
+        if near and min(near)[0] * view.scale < TOUCH_PX:
+            return ("element", min(near)[1], "")
+        for k, answer in enumerate(self.several()[:MOST_NUMBERED]):
+            if nearest(answer.path(), p)[1] * view.scale < TOUCH_PX / 2:
+                return ("answer", k, "")
+        return ("", -1, "")
+
+
+def _own_place(answers: tuple[Answer, ...], k: int) -> Point:
+    """A point of an answer that lies away from the others."""
+    best, far = answers[k].members[0].start, -1.0
+    for m in answers[k].members:
+        path = m.path
+        for share in (0.3, 0.5, 0.7):
+            p = path.part(0.0, path.length * share).end
+            away = min(
+                (nearest(other.path(), p)[1] for n, other in enumerate(answers[:MOST_NUMBERED]) if n != k), default=0.0
+            )
+            if away > far:
+                best, far = p, away
+    return best

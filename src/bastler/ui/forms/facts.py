@@ -1,0 +1,91 @@
+"""The facts of a contour's elements as form fields, and the state of a contour as one sentence."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from bastler.core.fields import Answers, Field, Suggestion, Values
+from bastler.core.geometry.contour.answers import Member
+from bastler.core.geometry.contour.report import differences
+from bastler.core.job.document import ElementRecord
+from bastler.core.planning.contours import CONTOUR_FIELDS, NamedContour
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Units, show
+
+
+def _fact(key: str, label: str, question: str, kind: Kind = Kind.LENGTH) -> Field:
+    return Field(key, label, "Size", kind, question, optional=True)
+
+
+_ENDS = (
+    _fact("x", "End X", "At which X does it end?"),
+    _fact("dx", "Way in X", "How far does it lead in X, from its start to its end?"),
+    _fact("y", "End Y", "At which Y does it end?"),
+    _fact("dy", "Way in Y", "How far does it lead in Y, from its start to its end?"),
+)
+_CORNERS = (
+    _fact("corner", "Corner radius", "Which radius has the corner at its end?"),
+    _fact("chamfer", "Chamfer", "How long are the legs of the chamfer at its end?"),
+)
+_SMOOTH = Field(
+    "tangent", "Smooth", "Size", Kind.FLAG, "Does the element before run into it smoothly, without a corner?", "no"
+)
+LINE_FIELDS: tuple[Field, ...] = (
+    _SMOOTH, *_ENDS, _fact("length", "Length", "How long is it?"),
+    _fact("angle", "Angle", "In which direction does it lead, counter-clockwise from X?", Kind.ANGLE), *_CORNERS,
+)  # fmt: skip
+ARC_FIELDS: tuple[Field, ...] = (
+    Field("dir", "Turns", "Size", Kind.CHOICE, "Which way round does it turn?", "cw", choices=(("cw", "Clockwise"), ("ccw", "Counter-cl."))),
+    _SMOOTH, _fact("radius", "Radius", "Which radius has it?"), *_ENDS,
+    _fact("cx", "Centre X", "At which X is its centre?"), _fact("cy", "Centre Y", "At which Y is its centre?"),
+    _fact("sweep", "Sweep", "Through how many degrees does it turn?", Kind.ANGLE), *_CORNERS,
+)  # fmt: skip
+PLACE_FIELDS = tuple(f for f in CONTOUR_FIELDS if f.key != "chosen")
+
+
+class Told(Struct, frozen=True):
+    """What the panel says above all: a sentence, how grave, and a fact that could go (element, key)."""
+
+    text: str
+    role: str
+    drop: tuple[int, str] | None = None
+
+
+def facts_as_answers(one: ElementRecord, at: int, solved: NamedContour, member: Member | None) -> Answers:
+    """The facts of an element for its form: derived values are suggestions, contradictions problems."""
+    suggestions: dict[str, Suggestion] = {}
+    fields = ARC_FIELDS if one.type == "arc" else LINE_FIELDS
+    if member is not None:
+        for f in fields:
+            if f.kind in (Kind.LENGTH, Kind.ANGLE) and f.key not in ("corner", "chamfer"):
+                value = member.value(f.key)
+                suggestions[f.key] = Suggestion(show(value, digits=6), "follows from the other facts")
+    problems = []
+    lacks_only = solved.result is not None and solved.result.status == "open"
+    for p in () if lacks_only else solved.problems:
+        element, _, key = p.field.partition(".")
+        if element == str(at):
+            problems.append(Problem(key or fields[0].key, p.text))
+    first_of_open = at == 0 and solved.contour is not None and not solved.contour.closed
+    hidden = frozenset({"tangent"} if first_of_open else ())
+    return Answers(Values({}), (), tuple(problems), suggestions, hidden)
+
+
+def tell(solved: NamedContour, units: Units) -> Told:
+    """The state of a contour in one sentence."""
+    result = solved.result
+    if solved.path is not None:
+        count = len(solved.answers)
+        length = show(solved.path.length, units=units, digits=3)
+        chosen = f" Answer {solved.chosen + 1} of {count}." if count > 1 else ""
+        off = differences(solved.contour, solved.answers[solved.chosen]) if solved.contour is not None else []
+        rest = f" {off[0][1]}" if off else ""
+        return Told(f"Complete, {length} long.{chosen}{rest}", "soft")
+    if solved.problems and (result is None or result.status != "open"):
+        p = solved.problems[0]
+        element, _, key = p.field.partition(".")
+        drop = (int(element), key) if element.isdigit() and key else None
+        return Told(p.text, "stop", drop)
+    if len(solved.answers) > 1:
+        return Told(f"{len(solved.answers)} contours have these facts. Click one, or press → and Enter.", "missing")
+    return Told(solved.lacks, "missing")

@@ -1,0 +1,87 @@
+"""What the window can do: one table of commands with their keys."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import TYPE_CHECKING
+
+from bastler.ui.commands import Command
+
+if TYPE_CHECKING:
+    from bastler.ui.window import Window
+
+STATIONS = ("Setup", "Steps", "Check", "Code")
+
+
+def commands_of(window: Window) -> list[Command]:
+    """Everything the window can do, in the order of its menus."""
+    s = window.session
+
+    def has_step() -> bool:
+        return s.current is not None
+
+    steps = window._steps
+
+    def add() -> None:
+        window.show_station("Steps")
+        steps().open_add()
+
+    def to_form() -> None:
+        window.show_station("Steps")
+        steps().close_add()
+        steps().form.focus_first()
+
+    def check(run: str, *args: object) -> None:
+        window.show_station("Check")
+        getattr(window._station("Check"), run)(*args)
+
+    return [
+        *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", partial(window.show_station, w)) for i, w in enumerate(STATIONS, 1)),
+        Command("setup.tools", "Tools", "Setup", "Ctrl+Shift+2", lambda: window._setup_page("Tools")),
+        Command("setup.magazine", "Magazine", "Setup", "Ctrl+Shift+3", lambda: window._setup_page("Magazine")),
+        Command("setup.patterns", "Patterns", "Setup", "Ctrl+Shift+1", lambda: window._setup_page("Patterns")),
+        Command("setup.machine", "Machine profile", "Setup", "Ctrl+Shift+4", lambda: window._setup_page("Machine")),
+        Command("setup.material", "Material", "Setup", "Ctrl+Shift+5", lambda: window._setup_page("Material")),
+        Command("setup.next", "Next setup", "Setup", "Alt+Right", lambda: s.show_setup(s.at + 1), lambda: s.at + 1 < len(s.job.setups)),
+        Command("setup.before", "Setup before", "Setup", "Alt+Left", lambda: s.show_setup(s.at - 1), lambda: s.at > 0),
+        Command("setup.add", "Add a setup", "Setup", "Ctrl+Shift+A", window._add_setup),
+        Command("setup.delete", "Delete the setup", "Setup", "Ctrl+Shift+Del", s.delete_setup, lambda: len(s.job.setups) > 1),
+        Command("job.new", "New job", "Job", "Ctrl+N", window.new),
+        Command("job.open", "Open …", "Job", "Ctrl+O", window.open_file),
+        Command("job.save", "Save", "Job", "Ctrl+S", window.save),
+        Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", window.save_as),
+        Command("job.output", "Save G-code …", "Job", "Ctrl+E", window.save_code),
+        Command("job.copy", "Copy the G-code", "Job", "Ctrl+Shift+C", window.copy_code, lambda: s.checked is not None),
+        Command("job.compare", "Compare with the saved G-code", "Job", "Ctrl+Shift+K", window.compare_code, lambda: s.checked is not None),
+        Command("job.paper", "Setup sheet …", "Job", "Ctrl+Shift+E", window.save_paper),
+        Command("job.picture", "Save the picture …", "Job", "Ctrl+Shift+G", lambda: window.save_picture(window._picture())),
+        Command("job.print", "Print the picture …", "Job", "Ctrl+Shift+Q", lambda: window.print_picture(window._picture())),
+        Command("job.units", "Change units …", "Job", "", window.change_units),
+        Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
+        Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
+        Command("step.add", "Add a step", "Steps", "Ctrl+T", add),
+        Command("step.next", "Next step", "Steps", "Alt+Down", lambda: window._walk(1), has_step),
+        Command("step.before", "Step before", "Steps", "Alt+Up", lambda: window._walk(-1), has_step),
+        Command("step.down", "Move the step down", "Steps", "Ctrl+Down", lambda: s.move_step(1), has_step),
+        Command("step.up", "Move the step up", "Steps", "Ctrl+Up", lambda: s.move_step(-1), has_step),
+        Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
+        Command("step.repeat", "Repeat the step elsewhere", "Steps", "Ctrl+Shift+D", s.repeat_step, has_step),
+        Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
+        Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
+        Command("step.single", "Open recipe or copies into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
+        Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", window._name_pattern, has_step),
+        Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
+        Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", window.gather),
+        Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", window._next_view),
+        Command("view.paths", "Paths on the sheet", "View", "Ctrl+Shift+L", window._paths),
+        Command("view.measure", "Measure on the sheet", "View", "Ctrl+M", window._measure),
+        Command("view.theme", "Day or night", "View", "Ctrl+L", window.switch_theme),
+        Command("check.play", "Play or stop", "Check", "Ctrl+P", lambda: check("play")),
+        Command("check.move", "Next move", "Check", "Ctrl+Right", lambda: check("go_move", 1)),
+        Command("check.move_back", "Move before", "Check", "Ctrl+Left", lambda: check("go_move", -1)),
+        Command("check.step", "Next step of the replay", "Check", "Ctrl+Shift+Right", lambda: check("go_step", 1)),
+        Command("check.step_back", "Step before of the replay", "Check", "Ctrl+Shift+Left", lambda: check("go_step", -1)),
+        Command("check.hold", "Compare with this moment", "Check", "Ctrl+Shift+M", lambda: check("hold")),
+        Command("check.cancel", "Cancel what is running", "Check", "Ctrl+.", window.cancel),
+        Command("help.keys", "All shortcuts", "Help", "Ctrl+H | F1", window.show_overview),
+    ]  # fmt: skip

@@ -1,0 +1,47 @@
+"""Power from the metal that went, and how it is spread over time."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from bastler.core.engine import Engine
+from bastler.core.planning.planner import plan
+from bastler.core.request import Request
+from bastler.core.tooling.power import cutting_force
+from tests.jobs import FACE, LEFT, changed, plate
+
+
+def test_a_full_slot_takes_the_power_of_its_section() -> None:
+    """10 wide, 3 deep, 400 mm/min: Q = 12 cm³/min; the chip is 0.7 of the feed per tooth."""
+    text = b"T2 M6\nG43 H2 G0 X20. Y60. Z5.\nS4000 M3\nG1 Z-1. F50\nX180. F400\nG0 Z50.\nM30\n"
+    job = plate(over_top="0")
+    checked = Engine().check(Request(job, text=text, cell=0.25))
+    move = int(np.argmax(checked.removed))
+    machine, material = plan(job).frame.machine, plan(job).frame.material
+    chip = 0.7 * 400 / 4000 / 3
+    kw = 10 * 1 * 400 * cutting_force(material, chip) / 60e6 / 0.8
+    assert checked.power[move] == pytest.approx(kw / machine.power(4000), rel=0.04)
+    assert checked.power[checked.removed == 0].max() == 0
+
+
+def test_the_planner_and_the_check_agree_on_roughing() -> None:
+    job = plate(FACE, changed(LEFT, finish_walls="no", finish_floor="no"))
+    checked = Engine().check(Request(job, cell=0.25))
+    pocket = checked.step_of_move == 1
+    said = plan(job).steps[1].cycle.power_share(plan(job).steps[1].answers.values, plan(job).steps[1].work)
+    assert said is not None
+    assert checked.power[pocket].max() == pytest.approx(said, rel=0.7), "full width is fed slower, corners load more"
+
+
+def test_over_time_nothing_is_lost() -> None:
+    checked = Engine().check(Request(plate(), cell=0.4))
+    power, gone = checked.over_time(400)
+    assert gone[-1] == pytest.approx(checked.removed.sum())
+    assert (np.diff(gone) >= -1e-9).all()
+    assert power.max() == pytest.approx(float(checked.power.max()))
+    fine, _ = checked.over_time(4000)
+    assert (fine.reshape(400, 10).max(axis=1) <= power + 1e-6).all()
+    seconds = float(checked.times.sum())
+    idle = checked.times[checked.power < 1e-3].sum() / seconds
+    assert (fine < 1e-3).mean() == pytest.approx(idle, abs=0.06)
