@@ -14,10 +14,10 @@ from bastler.core.geometry.bands import band, beside
 from bastler.core.geometry.combine import without
 from bastler.core.geometry.nearest import begun_at, begun_near, nearest
 from bastler.core.geometry.offsets import inset
-from bastler.core.geometry.path import Arc, Line, Path, area, rounded_rectangle
+from bastler.core.geometry.path import Arc, Line, Path, area, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.region import path_bounds, region
-from bastler.core.geometry.track import Groove
+from bastler.core.geometry.region import region
+from bastler.core.geometry.track import Track
 from bastler.core.planning.nest import nested, shrunk, stretches, swept, whole_area
 from bastler.core.planning.tight import cornered, follows
 from bastler.core.tooling.tools import Profile
@@ -210,9 +210,9 @@ def test_the_largest_tool_and_the_place_it_does_not_reach() -> None:
 
 
 def test_a_groove_is_the_tools_underside_along_its_path() -> None:
-    one = Groove(circle(0, 0, 10), Profile(5.0, 1.0, slope=1.0), -3.0)
+    one = Track(circle(0, 0, 10), Profile(5.0, 1.0, slope=1.0), -3.0)
     assert one.depth(10.0, 0.0) == 5.0
-    assert one.tip + one.rise(one.depth(13.0, 0.0)) == pytest.approx(-1.0)
+    assert one.floor + one.rise(one.depth(13.0, 0.0)) == pytest.approx(-1.0)
     assert path_bounds(one.outlines()[0]) == pytest.approx((-15, 15, -15, 15)) or len(one.outlines()) == 2
     xs = np.linspace(-16, 16, 41)
     x, y = np.meshgrid(xs, xs)

@@ -10,12 +10,14 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.geometry.path import Path, rounded_rectangle
+from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.track import Track
 from bastler.core.moves import Feed, Turn
 from bastler.core.planning.channel import Tabs, down_and_round, gaps
 
 halves = st.floats(10, 40)
 RADIUS = 3.0
+MILL = Profile(RADIUS, RADIUS)
 
 
 @given(a=halves, b=halves, corner=st.floats(0, 10))
@@ -33,7 +35,7 @@ def test_a_part_is_as_long_as_asked_and_lies_on_the_path(
     whole = loop.length
     part = loop.part(begin * whole, (begin + more) * whole)
     assert part.length == pytest.approx(more * whole)
-    on_loop = Track(loop, 0.0, 0.0)
+    on_loop = Track(loop, Profile(0.0), 0.0)
     assert all(abs(on_loop.depth(x, y)) < 1e-4 for x, y in part.points(1e-5))
 
 
@@ -59,7 +61,7 @@ def test_a_track_is_deep_by_the_distance_to_its_path(
 ) -> None:
     loop = rounded_rectangle(a, b, corner)
     path = loop if closed else loop.part(begin * loop.length, (begin + share) * loop.length)
-    track = Track(path, RADIUS, -2.0)
+    track = Track(path, MILL, -2.0)
     x, y = np.meshgrid(np.linspace(-a - 4, a + 4, 9), np.linspace(-b - 4, b + 4, 9))
     points = np.array(_close(path))
     brute = np.hypot(x[..., None] - points[:, 0], y[..., None] - points[:, 1]).min(axis=-1)
@@ -78,7 +80,7 @@ def _close(path: Path) -> list[tuple[float, float]]:
 
 def test_the_edge_of_an_open_track_goes_once_round_it() -> None:
     loop = rounded_rectangle(30, 20, 8)
-    (edge,) = Track(loop.part(10, 80), RADIUS, 0.0).outlines()
+    (edge,) = Track(loop.part(10, 80), MILL, 0.0).outlines()
     points = np.array(edge.points(1e-4))
     x, y = points[:, 0], points[:, 1]
     area = abs(np.dot(x[:-1], y[1:]) - np.dot(x[1:], y[:-1])) / 2

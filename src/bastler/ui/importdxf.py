@@ -26,8 +26,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.exchange.dxfread import Drawing, read_dxf
 from bastler.core.geometry.fitting import Chains, chained
-from bastler.core.geometry.path import Point
-from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.path import Point, path_bounds
 from bastler.core.job.document import ContourRecord, PatternRecord
 from bastler.core.planning.imported import contour_of, pattern_of
 from bastler.core.problems import Unusable

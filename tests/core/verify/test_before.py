@@ -86,7 +86,7 @@ def test_of_a_part_turned_over_only_what_went_through_is_known() -> None:
     drilled = Bore((0.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 3.0)
     point_only = Bore((10.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 0.5)
     window, recess = Prism((15.0, 10.0), 8, 6, 2, 30.0, -12.5), Prism((15.0, 10.0), 8, 6, 2, 0.0, -4.0)
-    slot = Track(Path((0.0, 20.0), (Line((20.0, 20.0)),)), 2.0, -13.0)
+    slot = Track(Path((0.0, 20.0), (Line((20.0, 20.0)),)), Profile(2.0, 2.0), -13.0)
     found = over.removals([drilled, point_only, window, recess, slot], BLOCK)
     assert [type(r) for r in found] == [Bore, Prism, Track]
     assert all(r.floor == pytest.approx(-1.0) for r in found), "right through, and a little below the block"
@@ -97,7 +97,11 @@ def test_of_a_part_turned_over_only_what_went_through_is_known() -> None:
 @given(by=st.floats(-20, 20), x=st.floats(-30, 30), y=st.floats(-30, 30))
 def test_shapes_are_lifted_whole(by: float, x: float, y: float) -> None:
     ring = rectangle((-9, 9, -7, 7), -3.0)
-    shapes = (Bore((1, 2), Profile(2.0, 2.0), -4.0), ring, Track(Path((0, 0), (Line((5, 0)),)), 1.0, -2.0))
+    shapes = (
+        Bore((1, 2), Profile(2.0, 2.0), -4.0),
+        ring,
+        Track(Path((0, 0), (Line((5, 0)),)), Profile(1.0, 1.0), -2.0),
+    )
     for shape in shapes:
         there = shape.lifted(by)
         assert there.floor == pytest.approx(shape.floor + by)

@@ -14,13 +14,13 @@ from msgspec import Struct
 
 from bastler.core.cycles import pocketing
 from bastler.core.cycles.base import machine_problems
+from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.pocketing import FITS_MM, left_on
-from bastler.core.cycles.reach import corner_problems
 from bastler.core.fields import Values
 from bastler.core.geometry.combine import without
 from bastler.core.geometry.offsets import inset
-from bastler.core.geometry.path import Path, area
-from bastler.core.geometry.region import Region, inside, region, short_arcs
+from bastler.core.geometry.path import Path, area, short_arcs
+from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.area import Cut, Height, clear, lead_for, rest, wall_round, walls_of

@@ -9,11 +9,10 @@ from functools import lru_cache
 
 from bastler.core.fields import Values
 from bastler.core.geometry.nearest import begun_near
-from bastler.core.geometry.path import Path, area, rounded_rectangle
+from bastler.core.geometry.path import Path, area, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.region import path_bounds, region
 from bastler.core.geometry.shapes import Removal
-from bastler.core.geometry.track import Track
+from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid
 from bastler.core.planning.channel import Tabs, down_and_round, gaps, length_taken, slope_for, start_of
 from bastler.core.planning.passes import levels
@@ -92,22 +91,8 @@ def removals(v: Values) -> tuple[Removal, ...]:
     for lap in _laps(v):
         over = max(floor, tabs.top) if tabs else floor
         pieces = [(lap, over), *((gap, floor) for gap in (gaps(lap, tabs, tool.radius) if tabs else []))]
-        found += [
-            one
-            for p, z in pieces
-            if (one := _trace(frame_of(v).path(p), tool.radius, z, tool.corner_radius, v.get("shape") == "contour"))
-        ]
+        found += [track(frame_of(v).path(p), tool.profile, z) for p, z in pieces]
     return tuple(found)
-
-
-def _trace(path: Path, radius: float, floor: float, fillet: float, any_shape: bool) -> Removal | None:
-    """What a tool leaves along a lap; round a free contour the lap may be too tight for a plain track."""
-    if not any_shape:
-        return Track(path, radius, floor, fillet)
-    from bastler.core.geometry.bands import band
-
-    loops = band(path, radius)
-    return region(list(loops), floor, fillet) if loops else None
 
 
 def problems(v: Values, w: Work) -> list[Problem]:

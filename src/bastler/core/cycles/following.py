@@ -9,14 +9,15 @@ from __future__ import annotations
 import math
 
 from bastler.core.cycles.base import machine_problems
-from bastler.core.cycles.reach import corner_problems, reach_problems
+from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Values
-from bastler.core.geometry.bands import band, is_closed
+from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.nearest import begun_near
 from bastler.core.geometry.offsets import inset
-from bastler.core.geometry.path import Line, Path, Point
-from bastler.core.geometry.region import path_bounds, region
+from bastler.core.geometry.path import Line, Path, Point, path_bounds
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid, follow
 from bastler.core.planning import outlining
 from bastler.core.planning.channel import Tabs, down_and_round, gaps, length_taken, slope_for, start_of
@@ -118,9 +119,7 @@ def removals(v: Values, w: Work) -> tuple[Removal, ...]:
     tabs, found = tabs_of(v), list[Removal]()
 
     def cut(path: Path, z: float) -> None:
-        loops = band(path, tool.radius)
-        if loops:
-            found.append(region(list(loops), z, tool.corner_radius))
+        found.append(track(path, tool.profile, z))
 
     for path in _paths(v):
         one = _run(v, path)

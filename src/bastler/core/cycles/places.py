@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from bastler.core.fields import Answers, Field, Values, typed_text
-from bastler.core.geometry.path import Point
+from bastler.core.geometry.path import Point, path_bounds
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.region import path_bounds
 from bastler.core.planning.patterns import NAMED_FIELDS, used
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind, Units, evaluate, parse_points

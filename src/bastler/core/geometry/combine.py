@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from bastler.core.geometry.offsets import Curves, Floats, closed_paths, curves, cut_each_other, joined
-from bastler.core.geometry.path import Path
-from bastler.core.geometry.region import inside, short_arcs
+from bastler.core.geometry.path import Path, short_arcs
+from bastler.core.geometry.region import inside
 
 ASIDE_MM = 1e-5
 """A piece is judged by what lies this far to its left, so that edges that run along each other are told apart."""

@@ -14,6 +14,7 @@ Point = tuple[float, float]
 SAME_POINT_MM = 1e-9
 SHORTEST_SIDE_MM = 0.008
 """A shorter side between two corners would get lost in rounding: the corners grow by half of it, less than 0.002 mm off."""
+HALF_TURN = math.pi * 0.999
 
 
 class Line(Struct, frozen=True):
@@ -190,6 +191,42 @@ def area(path: Path) -> float:
             total += radius**2 / 2 * (sweep - math.sin(sweep))
         here = e.end
     return total
+
+
+def short_arcs(path: Path) -> Path:
+    """The same path, its arcs at most half a turn each."""
+    elements: list[Element] = []
+    here = path.start
+    for e in path.elements:
+        if isinstance(e, Arc):
+            sweep = arc_sweep(here, e)
+            parts = math.ceil(abs(sweep) / HALF_TURN)
+            dx, dy = here[0] - e.centre[0], here[1] - e.centre[1]
+            for k in range(1, parts):
+                c, s = math.cos(sweep * k / parts), math.sin(sweep * k / parts)
+                elements.append(Arc((e.centre[0] + c * dx - s * dy, e.centre[1] + s * dx + c * dy), e.centre, e.ccw))
+        elements.append(e)
+        here = e.end
+    return Path(path.start, tuple(elements))
+
+
+def path_bounds(path: Path) -> tuple[float, float, float, float]:
+    """Extent of a path (x0, x1, y0, y1)."""
+    xs, ys = [path.start[0]], [path.start[1]]
+    here = path.start
+    for e in path.elements:
+        xs.append(e.end[0])
+        ys.append(e.end[1])
+        if isinstance(e, Arc):
+            sweep, radius = arc_sweep(here, e), math.dist(here, e.centre)
+            begin = math.atan2(here[1] - e.centre[1], here[0] - e.centre[0])
+            for quarter in range(4):
+                turned = (quarter * math.pi / 2 - begin) * (1 if sweep > 0 else -1) % math.tau
+                if turned <= abs(sweep):
+                    xs.append(e.centre[0] + radius * (1, 0, -1, 0)[quarter])
+                    ys.append(e.centre[1] + radius * (0, 1, 0, -1)[quarter])
+        here = e.end
+    return (min(xs), max(xs), min(ys), max(ys))
 
 
 def arc_points(start: Point, arc: Arc, chord_mm: float) -> list[Point]:

@@ -10,31 +10,13 @@ import math
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.geometry.path import Arc, Element, Path, Point, arc_sweep
+from bastler.core.geometry.path import Arc, Element, Path, Point, path_bounds, short_arcs
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bounds, Numbers, fillet_rise, smaller
 from bastler.core.geometry.track import distance
 
 COVERED_SPLITS = 5
 """A rectangle is halved so often to see whether it lies inside."""
-HALF_TURN = math.pi * 0.999
-
-
-def short_arcs(path: Path) -> Path:
-    """The same path, its arcs at most half a turn each."""
-    elements: list[Element] = []
-    here = path.start
-    for e in path.elements:
-        if isinstance(e, Arc):
-            sweep = arc_sweep(here, e)
-            parts = math.ceil(abs(sweep) / HALF_TURN)
-            dx, dy = here[0] - e.centre[0], here[1] - e.centre[1]
-            for k in range(1, parts):
-                c, s = math.cos(sweep * k / parts), math.sin(sweep * k / parts)
-                elements.append(Arc((e.centre[0] + c * dx - s * dy, e.centre[1] + s * dx + c * dy), e.centre, e.ccw))
-        elements.append(e)
-        here = e.end
-    return Path(path.start, tuple(elements))
 
 
 class Region(Struct, frozen=True):
@@ -137,22 +119,3 @@ def _toggles(a: Point, e: Element, x: Numbers, y: Numbers) -> Numbers:
     # Exactly on the chord it must count as the half plane does that the chord's own crossing leaves out.
     beyond = left <= 0 if e.ccw else left > 0
     return crossed ^ (within & beyond)
-
-
-def path_bounds(path: Path) -> Bounds:
-    """Extent of a path (x0, x1, y0, y1)."""
-    xs, ys = [path.start[0]], [path.start[1]]
-    here = path.start
-    for e in path.elements:
-        xs.append(e.end[0])
-        ys.append(e.end[1])
-        if isinstance(e, Arc):
-            sweep, radius = arc_sweep(here, e), math.dist(here, e.centre)
-            begin = math.atan2(here[1] - e.centre[1], here[0] - e.centre[0])
-            for quarter in range(4):
-                turned = (quarter * math.pi / 2 - begin) * (1 if sweep > 0 else -1) % math.tau
-                if turned <= abs(sweep):
-                    xs.append(e.centre[0] + radius * (1, 0, -1, 0)[quarter])
-                    ys.append(e.centre[1] + radius * (0, 1, 0, -1)[quarter])
-        here = e.end
-    return (min(xs), max(xs), min(ys), max(ys))

@@ -10,81 +10,22 @@ import math
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.geometry.path import SAME_POINT_MM, Arc, Element, Line, Path, Point
+from bastler.core.geometry.path import Arc, Element, Line, Path, Point, path_bounds, short_arcs
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.shapes import Bounds, Numbers, fillet_rise, larger, smaller
+from bastler.core.geometry.shapes import Bounds, Numbers, larger, smaller
 
 
 class Track(Struct, frozen=True):
-    """Everything within ``radius`` of a smooth ``path``, open or closed, cut down to ``floor``; see :class:`Removal`.
+    """What a tool with any underside leaves whose tip runs along a ``path``, open or closed, at Z ``floor``; see :class:`Removal`.
 
-    ``fillet``: the tool's corner radius. Arcs sweep at most half a turn each.
+    Arcs of the path sweep at most half a turn each: :func:`track` sees to that.
     """
 
     path: Path
-    radius: float
-    floor: float
-    fillet: float = 0.0
-    wanted: str = ""
-
-    @property
-    def flat(self) -> bool:
-        """See :class:`Removal`."""
-        return self.fillet <= 0
-
-    def depth(self, x: Numbers, y: Numbers) -> Numbers:
-        """See :class:`Removal`."""
-        nearest: Numbers = math.inf
-        for start, element, _ in self.path.pieces():
-            away = distance(start, element, x, y)
-            nearest = away if nearest is math.inf else smaller(nearest, away)
-        return self.radius - nearest
-
-    def rise(self, depth: Numbers) -> Numbers:
-        """See :class:`Removal`."""
-        return fillet_rise(self.fillet, depth)
-
-    def bounds(self) -> Bounds:
-        """See :class:`Removal`."""
-        points = self.path.points(0.001)
-        xs, ys, r = [p[0] for p in points], [p[1] for p in points], self.radius + 0.001
-        return (min(xs) - r, max(xs) + r, min(ys) - r, max(ys) + r)
-
-    def covers(self, bounds: Bounds) -> bool:
-        """Never: it is no wider than its tool."""
-        return False
-
-    def outlines(self) -> tuple[Path, ...]:
-        """The two edges of a closed track, or the one line round an open one."""
-        left, right = self.path.parallel(self.radius), self.path.parallel(-self.radius)
-        if math.dist(self.path.start, self.path.end) < SAME_POINT_MM:
-            return (left, right)
-        back = right.reversed()
-        caps = (Arc(back.start, self.path.end, False), Arc(left.start, self.path.start, False))
-        return (Path(left.start, (*left.elements, caps[0], *back.elements, caps[1])),)
-
-    def placed(self, where: Placement) -> Track:
-        """See :class:`Removal`."""
-        return replace(self, path=where.path(self.path))
-
-    def lifted(self, by: float) -> Track:
-        """See :class:`Removal`."""
-        return replace(self, floor=self.floor + by)
-
-
-class Groove(Struct, frozen=True):
-    """What a tool with any underside leaves whose tip runs along a ``path`` at one height; see :class:`Removal`."""
-
-    path: Path
     profile: Profile
-    tip: float
+    floor: float
     wanted: str = ""
-
-    @property
-    def floor(self) -> float:
-        """Z of the tip."""
-        return self.tip
 
     @property
     def flat(self) -> bool:
@@ -93,7 +34,11 @@ class Groove(Struct, frozen=True):
 
     def depth(self, x: Numbers, y: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        return Track(self.path, self.profile.radius, self.tip).depth(x, y)
+        nearest: Numbers = math.inf
+        for start, element, _ in self.path.pieces():
+            away = distance(start, element, x, y)
+            nearest = away if nearest is math.inf else smaller(nearest, away)
+        return self.profile.radius - nearest
 
     def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`."""
@@ -101,7 +46,9 @@ class Groove(Struct, frozen=True):
 
     def bounds(self) -> Bounds:
         """See :class:`Removal`."""
-        return Track(self.path, self.profile.radius, self.tip).bounds()
+        x0, x1, y0, y1 = path_bounds(self.path)
+        r = self.profile.radius
+        return (x0 - r, x1 + r, y0 - r, y1 + r)
 
     def covers(self, bounds: Bounds) -> bool:
         """Never: it is no wider than its tool."""
@@ -113,13 +60,18 @@ class Groove(Struct, frozen=True):
 
         return band(self.path, self.profile.radius)
 
-    def placed(self, where: Placement) -> Groove:
+    def placed(self, where: Placement) -> Track:
         """See :class:`Removal`."""
         return replace(self, path=where.path(self.path))
 
-    def lifted(self, by: float) -> Groove:
+    def lifted(self, by: float) -> Track:
         """See :class:`Removal`."""
-        return replace(self, tip=self.tip + by)
+        return replace(self, floor=self.floor + by)
+
+
+def track(path: Path, profile: Profile, floor: float) -> Track:
+    """A track along a path whose arcs may be of any sweep."""
+    return Track(short_arcs(path), profile, floor)
 
 
 def distance(start: Point, e: Element, x: Numbers, y: Numbers) -> Numbers:

@@ -23,8 +23,8 @@ from bastler.core.geometry.offsets import (
     inset,
     shifted,
 )
-from bastler.core.geometry.path import Path, Point, area
-from bastler.core.geometry.region import Region, inside, short_arcs
+from bastler.core.geometry.path import Path, Point, area, short_arcs
+from bastler.core.geometry.region import Region, inside
 from bastler.core.geometry.region import region as region_of
 
 Loops = tuple[Path, ...]

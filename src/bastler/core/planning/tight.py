@@ -31,6 +31,8 @@ def missed(edge: Loops, centres: Loops, away: float, by: float = MISSED_MM) -> P
 
     ``None`` if nothing more than ``by`` stays anywhere.
     """
+    if not edge:
+        return None
     points = _along(edge)
     if not centres:
         return (float(points[0, 0]), float(points[0, 1]))

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bore, Bounds, Box, Removal
-from bastler.core.geometry.track import Groove
+from bastler.core.geometry.track import Track
 from bastler.core.quantities import Units
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
@@ -68,11 +68,11 @@ class Work(Struct, frozen=True):
         """Whether steps before took all metal within ``radius`` of a point at a height."""
         if self.hole_radius(at, z) >= radius:
             return True
-        return any(not isinstance(r, Bore | Groove) and r.floor <= z and r.depth(*at) >= radius for r in self.done)
+        return any(_has_floor(r) and r.floor <= z and r.depth(*at) >= radius for r in self.done)
 
     def open_floor(self, at: Point, radius: float) -> float:
         """Z down to which steps before took all metal within ``radius`` of a point; the block's top if none did."""
-        open_ = [r.floor for r in self.done if not isinstance(r, Bore | Groove) and r.depth(*at) >= radius]
+        open_ = [r.floor for r in self.done if _has_floor(r) and r.depth(*at) >= radius]
         return min([self.block.z1, *open_])
 
     def seen_from(self, where: Placement) -> Work:
@@ -87,3 +87,8 @@ class Work(Struct, frozen=True):
     def after(self, removals: tuple[Removal, ...]) -> Work:
         """The same frame once a step has cut its shape."""
         return replace(self, done=self.done + tuple(r for r in removals if not r.wanted))
+
+
+def _has_floor(r: Removal) -> bool:
+    """Whether it is cut down to its floor over more than a point."""
+    return not isinstance(r, Bore) and not (isinstance(r, Track) and r.profile.slope > 0)

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from bastler.core.geometry.region import Region
 from bastler.core.geometry.shapes import Box, Piece, Removal
-from bastler.core.geometry.track import Groove
+from bastler.core.geometry.track import Track
 from bastler.core.verify import raster
 
 Floats = NDArray[np.float64]
@@ -82,10 +82,10 @@ def surface_over(one: Removal, xs: Floats, ys: Floats) -> Floats:
     if isinstance(one, Region):
         depth = raster.depths(one, xs, ys, one.fillet)
         return np.where(depth >= 0, one.floor + one.rise(np.maximum(depth, 0.0)), np.inf)
-    if isinstance(one, Groove):
+    if isinstance(one, Track):
         radius = one.profile.radius
         away = raster.near((one.path,), xs, ys, 2 * radius)
-        return np.where(away <= radius, one.tip + one.profile.height(np.minimum(away, radius)), np.inf)
+        return np.where(away <= radius, one.floor + one.profile.height(np.minimum(away, radius)), np.inf)
     x, y = np.meshgrid(xs, ys)
     return surface(one, x, y)
 

@@ -7,8 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.geometry.path import Arc, Element, Path, Point, arc_sweep
-from bastler.core.geometry.region import Region, path_bounds
+from bastler.core.geometry.path import Arc, Element, Path, Point, arc_sweep, path_bounds
+from bastler.core.geometry.region import Region
 from bastler.core.geometry.track import distance
 
 Floats = NDArray[np.float64]

@@ -17,8 +17,7 @@ from bastler.core.geometry.contour.facts import Contour
 from bastler.core.geometry.contour.families import family
 from bastler.core.geometry.contour.solve import solve
 from bastler.core.geometry.nearest import nearest
-from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.path import Path, Point, path_bounds
 from bastler.core.geometry.shapes import Bounds
 from bastler.core.marks import Angle, Distance, Radius, Sign
 from bastler.core.planning.contours import AGREES_MM, NamedContour

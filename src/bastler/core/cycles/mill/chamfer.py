@@ -21,10 +21,9 @@ from bastler.core.cycles.following import path_of, side_of
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.nearest import begun_near
-from bastler.core.geometry.path import area
-from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.path import area, path_bounds
 from bastler.core.geometry.shapes import Removal
-from bastler.core.geometry.track import Groove
+from bastler.core.geometry.track import track
 from bastler.core.marks import Distance, Mark, SectionAt
 from bastler.core.moves import Feed, Move, Rapid, follow
 from bastler.core.planning import outlining
@@ -70,7 +69,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
     if path_of(v) is None or tool is None or tool.profile.slope <= 0:
         return ()
     tip = _foot(v) - v.below
-    return tuple(Groove(one.whole, tool.profile, tip) for one in _runs(v))
+    return tuple(track(one.whole, tool.profile, tip) for one in _runs(v))
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:

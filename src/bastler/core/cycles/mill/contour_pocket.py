@@ -16,7 +16,7 @@ from bastler.core.cycles.base import (
     suggest_top,
 )
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.path import path_bounds
 from bastler.core.marks import Distance, Mark, SectionAt
 from bastler.core.planning.contours import contours_of
 from bastler.core.planning.nest import shrunk

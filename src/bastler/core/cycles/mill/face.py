@@ -11,7 +11,8 @@ import math
 
 from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.region import path_bounds, region
+from bastler.core.geometry.path import path_bounds
+from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Bounds, Prism, Removal
 from bastler.core.marks import CentreCross, Distance, Mark, SectionAt, Sign
 from bastler.core.moves import Feed, Move, Rapid

@@ -29,8 +29,7 @@ from bastler.core.cycles.following import (
 from bastler.core.cycles.pocketing import suggest_depth, suggest_ramp
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.bands import is_closed
-from bastler.core.geometry.path import area
-from bastler.core.geometry.region import path_bounds
+from bastler.core.geometry.path import area, path_bounds
 from bastler.core.marks import Distance, Mark, SectionAt, Sign
 from bastler.core.planning.outlining import best_start, centre_paths
 from bastler.core.planning.work import Work

@@ -25,9 +25,11 @@ from bastler.core.cycles.base import (
     suggest_top,
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
-from bastler.core.cycles.reach import corner_problems, reach_problems
+from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.region import path_bounds, region
+from bastler.core.geometry.path import path_bounds
+from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
