@@ -29,7 +29,7 @@ AIR_MM = 1.0
 """So far outside the block, beyond its radius, a tool goes down in air."""
 SAME_MM = 1e-6
 SMALLEST_LEAD_MM = 0.2
-LEADS_TRIED = 3
+SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5
 WAY_MM = 1e-4
 
@@ -182,7 +182,7 @@ class Lead(Struct, frozen=True):
 def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave: float) -> Lead:
     """Where on a loop, left of which is room, there is most for a quarter arc; smaller ones are tried, then straight from ``leave``."""
     places = sorted(loop.pieces(), key=lambda p: -p[2])
-    for share in (1.0, 0.5, 0.25)[:LEADS_TRIED]:
+    for share in SHARES_TRIED:
         rho = radius * share
         if rho < max(SMALLEST_LEAD_MM, leave):
             break
@@ -197,7 +197,7 @@ def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave
 
 def _inwards(at: Point, along: Point, walls: Region, tool_radius: float, most: float) -> Point:
     """A point to the left of another on a loop, up to ``most`` away, as far as the opposite wall allows."""
-    for share in (1.0, 0.5, 0.25):
+    for share in SHARES_TRIED:
         p = (at[0] - along[1] * most * share, at[1] + along[0] * most * share)
         if walls.depth(*p) >= tool_radius - SAME_MM:
             return p
@@ -216,7 +216,7 @@ def wall_round(loop: Path, lead: Lead, z: Height, feed: float, *, by_control: fl
         at = (at[0] - left[0] * by_control, at[1] - left[1] * by_control)
     turned = begun_at(loop, at)
     centre = lead.centre
-    moves: list[Move] = [Rapid(*centre), Rapid(z=max(z.level + LIFT_MM, z.level)), Feed(None, None, z.level, feed)]
+    moves: list[Move] = [Rapid(*centre), Rapid(z=z.level + LIFT_MM), Feed(None, None, z.level, feed)]
     if not lead.radius and not by_control:
         return [*moves, Feed(*at, None, feed), *follow(turned, feed), Feed(*centre, None, feed), Rapid(z=z.safe)]
     begin = (centre[0] - along[0] * reach, centre[1] - along[1] * reach)
