@@ -1,6 +1,7 @@
 """Machine-independent moves: what a plan is made of.
 
-All coordinates are absolute program coordinates in mm (``None`` keeps an axis), feeds mm/min.
+All coordinates are absolute program coordinates in mm (``None`` keeps an axis), feeds mm/min. On a lathe ``x`` is a
+radius and feeds are mm per turn.
 """
 
 from __future__ import annotations
@@ -145,7 +146,50 @@ class Tap(Holes, frozen=True, kw_only=True):
     rigid: bool = True
 
 
-Move = Rapid | Retract | Feed | Turn | Compensate | Dwell | Spindle | Pause | Note | OwnText | Drill | Bore | Tap
+class Curve(Struct, frozen=True):
+    """An arc in the plane of a lathe, ``x`` and the second of ``centre`` (z, x) as radii; ``ccw`` from +Z towards +X."""
+
+    x: float
+    z: float
+    centre: Point
+    ccw: bool
+    feed: float
+
+
+class ThreadCut(Struct, frozen=True):
+    """A straight cut in step with the spindle; ``pitch`` mm per turn along the longer axis; ``start`` degrees of the spindle."""
+
+    x: float | None
+    z: float | None
+    pitch: float
+    start: float = 0.0
+
+
+class Surface(Struct, frozen=True):
+    """Constant surface speed in m/min, at most ``limit`` rev/min; 0 m/min: ``limit`` rev/min whatever the diameter."""
+
+    speed: float
+    limit: float
+
+
+Move = (
+    Rapid
+    | Retract
+    | Feed
+    | Turn
+    | Compensate
+    | Dwell
+    | Spindle
+    | Pause
+    | Note
+    | OwnText
+    | Drill
+    | Bore
+    | Tap
+    | Curve
+    | ThreadCut
+    | Surface
+)
 
 
 def follow(path: Path, feed: float, z: float | None = None) -> list[Move]:

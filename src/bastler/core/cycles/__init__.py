@@ -1,4 +1,4 @@
-"""All cycles, found by scanning the package: a new file in ``mill/`` is a new cycle of the same name.
+"""All cycles, found by scanning the package: a new file in ``mill/``, ``turn/`` or ``move/`` (both) is a new cycle of the same name.
 
 A cycle is loaded when it is first used, so that a job opens without those that it doesn't have.
 """
@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles.base import RETREAT, Cycle
 
-FAMILIES = ("mill",)
+FAMILIES = ("mill", "turn", "move")
 
 
 class Registry(Mapping[str, Cycle]):
@@ -37,9 +37,10 @@ class Registry(Mapping[str, Cycle]):
                 raise ValueError(
                     f"two cycles have the id {cycle.id!r}, or {key}.py has the wrong one: give it the id {key!r}"
                 )
-            self._loaded[key] = (
-                replace(cycle, fields=(*cycle.fields, RETREAT)) if cycle.tool_kinds or cycle.expand else cycle
-            )
+            family = self.family(key)
+            retreats = family == "mill" and (cycle.tool_kinds or cycle.expand)
+            fields = (*cycle.fields, RETREAT) if retreats else cycle.fields
+            self._loaded[key] = replace(cycle, fields=fields, family=family)
         return self._loaded[key]
 
     def __contains__(self, key: object) -> bool:
@@ -51,9 +52,14 @@ class Registry(Mapping[str, Cycle]):
     def __len__(self) -> int:
         return len(self._modules)
 
-    def in_order(self) -> list[Cycle]:
-        """All of them, as work goes."""
-        return sorted(self.values(), key=lambda c: c.rank)
+    def in_order(self, machine: str = "") -> list[Cycle]:
+        """All of them, or those for a kind of machine, as work goes."""
+        families = {"": FAMILIES, "mill": ("mill", "move"), "lathe": ("turn", "move")}[machine]
+        return sorted((self[k] for k in self if self.family(k) in families), key=lambda c: c.rank)
+
+    def family(self, key: str) -> str:
+        """The folder that a cycle's file lies in."""
+        return self._modules[key].split(".")[-2]
 
 
 @cache

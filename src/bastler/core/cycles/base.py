@@ -16,7 +16,7 @@ from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
-from bastler.core.planning.work import Work
+from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_milling_feed, suggest_speed
@@ -58,6 +58,7 @@ class SubStep(Struct, frozen=True):
 class Cycle(Struct, frozen=True):
     """One kind of step.
 
+    ``clears``: on a lathe, the finished shape instead of ``removals``. ``family``: the folder that it lies in.
     ``engagement``: depth and width of a milling cut, for the power that it takes.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
     ``repeat`` makes a repetition of it: where the steps of its answer ``steps`` are done again.
@@ -88,6 +89,8 @@ class Cycle(Struct, frozen=True):
     repeat: Callable[[Values, Work], list[Placement]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
     engagement: Engagement | None = None
+    clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None
+    family: str = "mill"
 
     def field(self, key: str) -> Field:
         """The declaration of one field."""
@@ -160,6 +163,7 @@ def speed_fields(
     """Spindle speed and feed, suggested from tool and material.
 
     ``feed=False``: a tap's feed follows from its pitch; ``plunging``: a mill goes straight down;
+    ``clears``: on a lathe, the finished shape instead of ``removals``. ``family``: the folder that it lies in.
     ``engagement``: depth and width of the cut, by which the feed is held to the spindle's power.
     """
 

@@ -31,8 +31,11 @@ class Chains(Struct, frozen=True):
     doubles: int
 
 
-def through(points: list[Point], error: float) -> tuple[Path, float]:
-    """A chain of arcs and lines through some of the points and within ``error`` of all; and the largest deviation."""
+def through(points: list[Point], error: float, *, chords: bool = False) -> tuple[Path, float]:
+    """A chain of arcs and lines through some of the points and within ``error`` of all; and the largest deviation.
+
+    ``chords``: the points are joined by straight lines, which an arc must not leave by more than ``error`` either.
+    """
     elements: list[Element] = []
     worst, at = 0.0, 0
     while at < len(points) - 1:
@@ -40,7 +43,7 @@ def through(points: list[Point], error: float) -> tuple[Path, float]:
         best: tuple[int, Element, float] = (at + 1, Line(points[at + 1]), 0.0)
         low, high = 1, len(points) - 1 - at
         while step <= high:
-            one, off = _fit(points[at : at + step + 1])
+            one, off = _fit(points[at : at + step + 1], chords)
             if off > error:
                 high = step - 1
                 break
@@ -49,7 +52,7 @@ def through(points: list[Point], error: float) -> tuple[Path, float]:
         high = min(high, len(points) - 1 - at)
         while low < high:
             middle = (low + high + 1) // 2
-            one, off = _fit(points[at : at + middle + 1])
+            one, off = _fit(points[at : at + middle + 1], chords)
             if off > error:
                 high = middle - 1
             else:
@@ -60,7 +63,7 @@ def through(points: list[Point], error: float) -> tuple[Path, float]:
     return Path(points[0], tuple(elements)), worst
 
 
-def _fit(points: list[Point]) -> tuple[Element, float]:
+def _fit(points: list[Point], chords: bool) -> tuple[Element, float]:
     """A line or the arc through first, middle and last point, and how far the others are off."""
     a, m, b = points[0], points[len(points) // 2], points[-1]
     chord = math.dist(a, b)
@@ -76,6 +79,9 @@ def _fit(points: list[Point]) -> tuple[Element, float]:
     radius = math.dist(a, centre)
     arc = Arc(b, centre, cross < 0)
     off = max(abs(math.dist(p, centre) - radius) for p in points)
+    if chords:
+        longest = max(math.dist(p, q) for p, q in zip(points, points[1:], strict=False))
+        off = max(off, longest * longest / (8 * radius))
     return arc, off
 
 

@@ -15,6 +15,8 @@ from msgspec.structs import replace
 from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.shapes import Box, Piece, Prism
+from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
+from bastler.core.job.chucking import Chucking, chucking, read_chucking
 from bastler.core.job.document import WORK_OFFSETS, Job, Setup
 from bastler.core.job.holding import FIELDS as HOLDING_FIELDS
 from bastler.core.job.holding import HELD_IN, SIZE, Obstacle, held, holding_problems
@@ -113,6 +115,7 @@ class Frame(Struct, frozen=True):
     pieces: tuple[Piece, ...] = ()
     parts: tuple[Point, ...] = ((0.0, 0.0),)
     lying: Lying | None = None
+    chucking: Chucking | None = None
 
     @property
     def bed(self) -> Box:
@@ -145,6 +148,9 @@ class Frame(Struct, frozen=True):
 
 def read_setup(setup: Setup, units: Units, before: Frame | None = None) -> Answers:
     """The setup's typed fields as values, with what is missing or wrong; ``before``: the setup that left the stock."""
+    machine = machines().get(setup.machine)
+    if machine is not None and machine.lathe is not None:
+        return _with_material(setup, read_chucking(setup.values, units, machine))
     answers = read(FIELDS, setup.values, before, units)
     problems = list(answers.problems)
     if left_before(answers.values) and before is None:
@@ -188,6 +194,19 @@ def _outer(v: Values) -> tuple[float, float]:
     )
 
 
+def setup_fields(setup: Setup) -> tuple[Field, ...]:
+    """The fields that a setup has on its machine."""
+    machine = machines().get(setup.machine)
+    return CHUCKING_FIELDS if machine is not None and machine.lathe is not None else FIELDS
+
+
+def _with_material(setup: Setup, answers: Answers) -> Answers:
+    if setup.material in materials():
+        return answers
+    unknown = Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table.")
+    return Answers(answers.values, answers.missing, (*answers.problems, unknown), answers.suggestions, answers.hidden)
+
+
 def part_places(v: Values) -> tuple[Point, ...]:
     """Where the parts lie, from the first one."""
     way = v.get("parts", "one")
@@ -222,6 +241,9 @@ def _parts_problems(setup: Setup, v: Values, units: Units) -> list[Problem]:
 
 def frame(setup: Setup, answers: Answers, before: Frame | None = None) -> Frame:
     """The geometry of a setup; stand-ins where an answer is missing, so the drawing never waits."""
+    machine = machines().get(setup.machine)
+    if machine is not None and machine.lathe is not None:
+        return _on_lathe(setup, answers.values, machine)
     v = Values({f.key: answers.values.get(f.key, f.stand_in) for f in FIELDS})
     laid = lying(v, before.block) if before is not None and left_before(v) else None
     if laid is not None and before is not None:
@@ -239,6 +261,15 @@ def frame(setup: Setup, answers: Answers, before: Frame | None = None) -> Frame:
     parts = part_places(v)
     pieces = tuple(_piece(v, block, at) for at in parts)
     return _around(setup, v, block, part, pieces, parts)
+
+
+def _on_lathe(setup: Setup, values: Values, machine: Machine) -> Frame:
+    """The frame of a lathe: the box round its bar, and the chucking itself."""
+    held_so = chucking(values, machine)
+    box = held_so.box
+    part = replace(box, z1=0.0) if values.get("zero_by", "face") == "face" else box
+    material = materials().get(setup.material) or next(iter(materials().values()))
+    return Frame(machine, material, box, part, box.z1 + held_so.clearance, (), box.z0, chucking=held_so)
 
 
 def _as_left(setup: Setup, v: Values, laid: Lying, before: Frame) -> Frame:
@@ -307,4 +338,11 @@ def work_of(
     job: Job, f: Frame, tools: Mapping[int, Tool], patterns: Mapping[str, NamedPattern], contours: Mapping[str, NamedContour] = {}
 ) -> Work:  # fmt: skip
     """The frame that the first step is planned in."""
-    return Work(f.block, f.part, f.clearance, f.material, f.machine, tools, patterns, (), job.units, (), contours)
+    turning = None
+    if f.chucking is not None:
+        from bastler.core.planning.turn.setting import turning_of
+
+        turning = turning_of(f.chucking, f.machine)
+    return Work(
+        f.block, f.part, f.clearance, f.material, f.machine, tools, patterns, (), job.units, (), contours, turning
+    )

@@ -51,20 +51,31 @@ def _is(*shapes: str):  # type: ignore[no-untyped-def]
     return lambda v: v.get("shape", "chain") in shapes
 
 
+def _turned(v: Values) -> bool:
+    return bool(v.get("shape", "chain") == "chain" and v.get("plane", "XY") == "ZX")
+
+
+def _milled(v: Values) -> bool:
+    return bool(v.get("shape", "chain") == "chain" and v.get("plane", "XY") == "XY")
+
+
 def _mirrored(v: Values) -> bool:
     return v.get("shape", "chain") == "chain" and bool(v.get("mirror", False))
 
 
 def _unmirrored(v: Values) -> bool:
-    return v.get("shape", "chain") == "chain" and not v.get("mirror", False)
+    return _milled(v) and not v.get("mirror", False)
 
 
 CONTOUR_FIELDS: tuple[Field, ...] = (
     Field("shape", "Shape", "Place", Kind.CHOICE, "Is it a chain of lines and arcs, a circle, or a rectangle?", "chain",
           choices=(("chain", "Lines and arcs"), ("circle", "Circle"), ("rectangle", "Rectangle"))),
+    Field("plane", "Plane", "Place", Kind.CHOICE, "Is it seen from above, to be milled, or from the side of the axis, to be turned?", "XY",
+          choices=(("XY", "XY, milled"), ("ZX", "ZX, turned")), shown=_is("chain")),
+    Field("start_z", "Start Z", "Place", Kind.LENGTH, "Where does it start in Z? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_turned),
     Field("start_x", "Start X", "Place", Kind.LENGTH, "Where does it start in X? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_is("chain")),
-    Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it start in Y? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_is("chain")),
-    Field("mirror", "Mirrored", "Place", Kind.FLAG, "Is the other half its mirror image?", "no", shown=_is("chain")),
+    Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it start in Y? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_milled),
+    Field("mirror", "Mirrored", "Place", Kind.FLAG, "Is the other half its mirror image?", "no", shown=_milled),
     Field("closed", "Closed", "Place", Kind.FLAG, "Does the last element end where the first one starts?", "yes", shown=_unmirrored),
     Field("mirror_x", "Mirror line X", "Place", Kind.LENGTH, "Through which X does the mirror line run?", "0", LONG, shown=_mirrored),
     Field("mirror_y", "Mirror line Y", "Place", Kind.LENGTH, "Through which Y does the mirror line run?", "0", LONG, shown=_mirrored),
@@ -132,7 +143,7 @@ def read_contour_record(record: Any, units: Units) -> NamedContour:
     problems = list(found.problems)
     contour, wrong = _chain(record.elements, v, units)
     problems += wrong
-    blank = NamedContour(record.id, name, None, bool(v.get("closed", True)), "", v, tuple(problems), (), contour)
+    blank = NamedContour(record.id, name, None, contour.closed, "", v, tuple(problems), (), contour)
     if not record.elements:
         return replace(blank, lacks="It has no lines and arcs yet. Type the first one.")
     if problems:
@@ -183,7 +194,9 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
     if len(elements) > MOST_ELEMENTS:
         problems.append(Problem("shape", f"A contour has at most {MOST_ELEMENTS} elements; split this one."))
         elements = elements[:MOST_ELEMENTS]
-    inner = {outer: key for key, (outer, _) in PLANES["XY"].names.items()}
+    plane = v.get("plane", "XY")
+    times = PLANES[plane].times
+    inner = {outer: key for key, (outer, _) in PLANES[plane].names.items()}
     read_elements = []
     for i, e in enumerate(elements):
         facts: dict[str, float] = {}
@@ -191,12 +204,13 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
             if not text.strip():
                 continue
             if inner.get(key, key) not in (*(ARC_KEYS if e.type == "arc" else LINE_KEYS), RADIUS, LEG):
-                known = ", ".join((*fact_keys("XY", e.type == "arc"), RADIUS, LEG))
+                known = ", ".join((*fact_keys(plane, e.type == "arc"), RADIUS, LEG))
                 text = f"{'Arc' if e.type == 'arc' else 'Line'} {i + 1} has no fact “{key}”; it can have {known}."
                 problems.append(Problem(f"{i}.{key}", text))
                 continue
             try:
-                facts[inner.get(key, key)] = evaluate(text, Kind.ANGLE if key in ANGLES else Kind.LENGTH, units)
+                value = evaluate(text, Kind.ANGLE if key in ANGLES else Kind.LENGTH, units)
+                facts[inner.get(key, key)] = value / times.get(inner.get(key, key), 1.0)
             except Unusable as error:
                 problems.append(Problem(f"{i}.{key}", str(error)))
         bevel = LEG in facts
@@ -216,10 +230,11 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
             v.get("mirror_angle", 90.0),
             bool(v.get("mirror_smooth", False)),
         )
-    closed = mirror is None and bool(v.get("closed", True))
-    contour = Contour(
-        (v.get("start_x"), v.get("start_y")), tuple(read_elements), closed, "XY", mirror, scale(Kind.LENGTH, units)
-    )
+    closed = mirror is None and plane == "XY" and bool(v.get("closed", True))
+    start = (v.get("start_x"), v.get("start_y"))
+    if plane == "ZX":
+        start = (v.get("start_z"), v.get("start_x") / times["y"] if v.get("start_x") is not None else None)
+    contour = Contour(start, tuple(read_elements), closed, plane, mirror, scale(Kind.LENGTH, units))
     if not problems and read_elements:
         where = misplaced(contour)
         if where:

@@ -14,12 +14,12 @@ from bastler.core.fields import Answers, Unanswered
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bounds, Removal
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.job.frame import Frame, frame, read_setup, read_tools, work_of
+from bastler.core.job.frame import Frame, frame, read_setup, read_tools, setup_fields, work_of
 from bastler.core.moves import Move, Retract
 from bastler.core.planning.contours import NamedContour, read_contours
 from bastler.core.planning.patterns import NamedPattern, read_patterns
 from bastler.core.planning.placing import placed
-from bastler.core.planning.work import Work
+from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind
 from bastler.core.tooling.tools import Tool
@@ -30,7 +30,8 @@ class StepPlan(Struct, frozen=True):
 
     ``number`` counts from 1 in the order of the list; ``moves`` is empty while the step asks for
     something; ``removals`` are drawn from stand-ins then and not cut. A recipe's ``parts`` are the single
-    steps that it stands for, in order; their moves are written instead of its own. ``where``: the place of a copy.
+    steps that it stands for, in order; their moves are written instead of its own. ``where``: the place of a copy. On a
+    lathe ``cleared`` stands for ``removals``.
     """
 
     step: Step
@@ -42,6 +43,7 @@ class StepPlan(Struct, frozen=True):
     moves: tuple[Move, ...]
     parts: tuple[StepPlan, ...] = ()
     where: Placement | None = None
+    cleared: tuple[Cleared, ...] = ()
 
     @property
     def ready(self) -> bool:
@@ -92,7 +94,8 @@ class Plan(Struct, frozen=True):
     def first_obstacle(self) -> str | None:
         """The first thing that keeps the whole job from being posted, as a sentence."""
         for key in self.setup_answers.missing:
-            return f"The setup asks for {_label_of_setup(key)}. Answer it in the Setup station."
+            label = next(f.label for f in setup_fields(self.setup) if f.key == key)
+            return f"The setup asks for {label}. Answer it in the Setup station."
         for problem in self.setup_answers.problems:
             return f"Setup: {problem.text}"
         for record, answers in zip(self.job.tools, self.tool_answers, strict=True):
@@ -105,12 +108,6 @@ class Plan(Struct, frozen=True):
         if not self.order:
             return "The job has no step that cuts. Add one in the Steps station."
         return None
-
-
-def _label_of_setup(key: str) -> str:
-    from bastler.core.job.frame import FIELDS
-
-    return next(f.label for f in FIELDS if f.key == key)
 
 
 def what_it_asks(s: StepPlan) -> str:
@@ -165,7 +162,7 @@ def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) 
         one = _planned(setup.steps[i], i + 1, replace(work, earlier=setup.steps[:i]), moves)
         planned[i] = one
         if one.ready:
-            work = work.after(one.removals)
+            work = work.after(one.removals, one.cleared)
             ready.append(i)
     return [planned[i] for i in range(len(setup.steps))], ready
 
@@ -217,7 +214,8 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
-    return StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned))
+    cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
+    return StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
 
 
 def _left(answers: Answers, moves: tuple[Move, ...]) -> tuple[Move, ...]:

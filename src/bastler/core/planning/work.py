@@ -27,10 +27,54 @@ ABOVE_METAL_MM = 2.0
 SAME_CENTRE_MM = 0.02
 
 
+class Cleared(Struct, frozen=True):
+    """A half section that a step of a lathe leaves without metal; ``wanted`` as in :class:`Removal`.
+
+    ``thread``: what of it is a thread, drawn and not cut from the section.
+    """
+
+    area: Any
+    wanted: str = ""
+    thread: Threaded | None = None
+
+
+class Threaded(Struct, frozen=True):
+    """A thread on the section: from (z, r) to (z, r) at its crests, mm; ``depth`` across the axis, negative inwards."""
+
+    start: Point
+    end: Point
+    depth: float
+    pitch: float
+    name: str
+
+
+class Turning(Struct, frozen=True):
+    """What a step finds at a lathe; areas are half sections (:mod:`bastler.core.geometry.turned`), mm.
+
+    ``stock``: the metal now; ``fixed``: chuck, jaws and tailstock; ``limit``: most rev/min with constant surface speed;
+    ``away``: Z and radius outside of which all ways are free.
+    """
+
+    stock: Any
+    fixed: Any
+    limit: float
+    away: tuple[float, float]
+
+    def less(self, areas: tuple[Any, ...]) -> Turning:
+        """The same once areas are cut away."""
+        import shapely
+
+        from bastler.core.geometry.turned import clean
+
+        if not areas:
+            return self
+        return replace(self, stock=clean(shapely.difference(self.stock, shapely.union_all(list(areas)))))
+
+
 class Work(Struct, frozen=True):
     """The frame a step is planned in; program coordinates, mm.
 
-    ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
+    ``turning``: on a lathe, the half section. ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
     """
 
     block: Box
@@ -44,6 +88,13 @@ class Work(Struct, frozen=True):
     units: Units = "mm"
     earlier: tuple[Any, ...] = ()
     contours: Mapping[str, Any] = {}
+    turning: Turning | None = None
+
+    @property
+    def lathe(self) -> Turning:
+        """The lathe's view; only for steps of a lathe."""
+        assert self.turning is not None
+        return self.turning
 
     def top_over(self, bounds: Bounds) -> float:
         """Highest metal that can stand over a rectangle (x0, x1, y0, y1) by now, never too low."""
@@ -84,9 +135,12 @@ class Work(Struct, frozen=True):
 
         return replace(self, block=box(self.block), part=box(self.part), done=tuple(r.placed(back) for r in self.done))
 
-    def after(self, removals: tuple[Removal, ...]) -> Work:
+    def after(self, removals: tuple[Removal, ...], cleared: tuple[Cleared, ...] = ()) -> Work:
         """The same frame once a step has cut its shape."""
-        return replace(self, done=self.done + tuple(r for r in removals if not r.wanted))
+        turning = self.turning
+        if turning is not None:
+            turning = turning.less(tuple(c.area for c in cleared if not c.wanted))
+        return replace(self, done=self.done + tuple(r for r in removals if not r.wanted), turning=turning)
 
 
 def _has_floor(r: Removal) -> bool:

@@ -8,10 +8,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.lathekinds import CUTTERS, LATHE_FIELDS, lathe_problems
 from bastler.core.tooling.tools import Tool
 
 ABOVE_ZERO = Limits(low=0.0, low_open=True, high=500.0)
@@ -157,11 +159,12 @@ def _body(flutes: str, *more: Field, made_of: str = "carbide", shank: Field = SH
 
 
 class ToolKind(Struct, frozen=True):
-    """A kind of tool: its word and its fields."""
+    """A kind of tool: its word and its fields; ``machine``: where it is used, ``both`` for drills and the like."""
 
     id: str
     word: str
     fields: tuple[Field, ...]
+    machine: str = "mill"
 
 
 THREAD = Field(
@@ -192,30 +195,37 @@ FORMING = Field(
     "forming", "Forms the thread", "Cut", Kind.FLAG, "Does it press the thread instead of cutting it?", "no"
 )
 
-KINDS: dict[str, ToolKind] = {
-    kind.id: kind
-    for kind in (
-        ToolKind("face-mill", "Face mill", _body("5", CORNER)),
-        ToolKind("end-mill", "End mill", _body("3", CORNER, RAMP, PLUNGES)),
-        ToolKind("ball-mill", "Ball end mill", _body("2", RAMP, PLUNGES)),
-        ToolKind("taper-mill", "Tapered end mill", _body(
+ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
+_MILL: tuple[ToolKind, ...] = (
+    ToolKind("face-mill", "Face mill", _body("5", CORNER)),
+    ToolKind("end-mill", "End mill", _body("3", CORNER, RAMP, PLUNGES)),
+    ToolKind("ball-mill", "Ball end mill", _body("2", RAMP, PLUNGES)),
+    ToolKind("taper-mill", "Tapered end mill", _body(
             "3", Field("tip_diameter", "Tip diameter", "Size", Kind.LENGTH, "Which diameter has the flat tip?", limits=NOT_NEGATIVE),
             Field("side_angle", "Side angle", "Size", Kind.ANGLE, "By how much does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), RAMP, PLUNGES)),
-        ToolKind("spot-drill", "Spot drill", _body("2", _point("90"), TIP)),
-        ToolKind("centre-drill", "Centre drill", _body(
+    ToolKind("spot-drill", "Spot drill", _body("2", _point("90"), TIP)),
+    ToolKind("centre-drill", "Centre drill", _body(
             "2", Field("tip_diameter", "Pilot diameter", "Size", Kind.LENGTH, "Which diameter has the pilot (ISO 866: d)?", suggest=_tip, limits=ABOVE_ZERO),
             Field("pilot_length", "Pilot length", "Size", Kind.LENGTH, "How long is the pilot up to the cone (ISO 866: l)?", limits=ABOVE_ZERO), made_of="hss")),
-        ToolKind("drill", "Drill", _body("2", _point("118"), made_of="hss")),
-        ToolKind("insert-drill", "Insert drill", _body("1", _point("170", 120))),
-        ToolKind("reamer", "Reamer", _body("6", Field("lead", "Lead", "Size", Kind.LENGTH, "How long is the bevelled lead at the tip?", suggest=_lead, limits=Limits(0, 20)), made_of="hss")),
-        ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"), POCKET)),
-        ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "Into which bore does it fit before it cuts?", suggest=_neck, limits=ABOVE_ZERO),
+    ToolKind("drill", "Drill", _body("2", _point("118"), made_of="hss")),
+    ToolKind("insert-drill", "Insert drill", _body("1", _point("170", 120))),
+    ToolKind("reamer", "Reamer", _body("6", Field("lead", "Lead", "Size", Kind.LENGTH, "How long is the bevelled lead at the tip?", suggest=_lead, limits=Limits(0, 20)), made_of="hss")),
+    ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"), POCKET)),
+    ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "Into which bore does it fit before it cuts?", suggest=_neck, limits=ABOVE_ZERO),
                  shank=Field("shank_diameter", "Bar diameter", "Size", Kind.LENGTH, "How thick is the bar above the cutting edge?", suggest=_neck, limits=ABOVE_ZERO))),
-        ToolKind("countersink", "Countersink", _body("3", _point("90", 30), TIP)),
-        ToolKind("chamfer-mill", "Chamfer mill", _body("4", _point("90", 30), TIP)),
-        ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),
-    )
-}  # fmt: skip
+    ToolKind("countersink", "Countersink", _body("3", _point("90", 30), TIP)),
+    ToolKind("chamfer-mill", "Chamfer mill", _body("4", _point("90", 30), TIP)),
+    ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),
+)  # fmt: skip
+KINDS: dict[str, ToolKind] = {
+    **{k.id: replace(k, machine="both") if k.id in ON_BOTH else k for k in _MILL},
+    **{key: ToolKind(key, word, fields, "lathe") for key, (word, fields) in LATHE_FIELDS.items()},
+}
+
+
+def kinds_for(machine: str) -> dict[str, ToolKind]:
+    """The kinds that a machine of a kind takes."""
+    return {key: kind for key, kind in KINDS.items() if kind.machine in (machine, "both")}
 
 
 def read_tool(
@@ -230,11 +240,14 @@ def read_tool(
         return None, Answers(Values({}), problems=(Problem("kind", f"Tool kind “{kind}” is unknown. Use {near}."),))
     answers = read(KINDS[kind].fields, typed, None, units)
     v = answers.values
-    problems = [*answers.problems, *_number_problems(number, taken), *_size_problems(v, units)]
+    sizes = lathe_problems(kind, v) if kind in CUTTERS else _size_problems(v, units)
+    problems = [*answers.problems, *_number_problems(number, taken), *sizes]
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:
         return None, answers
     tool = _made(number, kind, name, v)
+    if tool.cutter is not None:
+        return tool, answers
     if tool.tip_length > tool.flute_length + 1e-6:
         short = f"The point alone is {show(tool.tip_length, units=units)} high. Give flutes at least that long."
         return None, Answers(v, (), (Problem("flute_length", short),), answers.suggestions, answers.hidden)
@@ -245,6 +258,15 @@ def _made(number: int, kind: str, name: str, v: Values) -> Tool:
     known = {key: v.get(key) for key in Tool.__struct_fields__ if v.get(key) is not None}
     if kind == "tap" and v.get("thread"):
         known["thread"] = v.thread.name
+    if kind in CUTTERS:
+        shank = v.get("shank_diameter") or v.get("diameter")
+        known |= {
+            "cutter": CUTTERS[kind](v),
+            "diameter": shank,
+            "shank_diameter": shank,
+            "flutes": 1,
+            "flute_length": v.stick_out,
+        }
     known |= {"number": number, "kind": kind, "name": name or KINDS[kind].word}
     return Tool(**known)
 

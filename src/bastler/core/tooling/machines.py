@@ -14,8 +14,22 @@ from bastler.core.data import DATA, own_files, table
 Axes = tuple[float, float, float]
 
 
+class Lathe(Struct, frozen=True):
+    """What only a lathe has. mm; ``change_x`` a diameter, with ``change_z`` from the part's zero."""
+
+    side: str
+    carrier: str
+    tailstock: bool
+    chuck_diameter: float
+    chuck_length: float
+    largest_diameter: float
+    through: float
+    change_x: float
+    change_z: float
+
+
 class Machine(Struct, frozen=True):
-    """A three-axis milling machine.
+    """A three-axis milling machine, or a two-axis ``lathe``, whose X is counted as a radius here.
 
     ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
     ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
@@ -39,6 +53,7 @@ class Machine(Struct, frozen=True):
     pockets: int = 1
     probe: bool = False
     change_at: tuple[float, float] | None = None
+    lathe: Lathe | None = None
 
     def torque(self, speed: float) -> float:
         """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
@@ -87,6 +102,7 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
         pockets=data.get("pockets", 1),
         probe=data.get("probe", False),
         change_at=(data["change_at"]["x"], data["change_at"]["y"]) if "change_at" in data else None,
+        lathe=Lathe(**data["lathe"]) if data["kind"] == "lathe" else None,
     )
 
 

@@ -1,4 +1,4 @@
-"""Milling tools as real geometry.
+"""Tools as real geometry.
 
 *Tip*: the lowest point of the tool, where Z of a move is; *flutes* cut from there upwards;
 *shank* is the smooth part above the flutes; *stick-out* is measured from the tip to the
@@ -13,6 +13,7 @@ import math
 from msgspec import Struct
 
 from bastler.core.geometry.profile import Profile, slope_of
+from bastler.core.tooling.cutters import Cutter, axis_cutter
 
 THREAD_DEPTH_SHARE = 0.5413
 """Depth of an inner thread of 60° as a share of its pitch, ISO 68-1: H1."""
@@ -26,6 +27,8 @@ class Tool(Struct, frozen=True):
 
     ``tip_diameter``: flat of a cone's tip, of a tapered mill, or pilot of a centre drill, whose length is
     ``pilot_length``. ``pitch`` and ``lead_threads``: a tap's; ``core`` its diameter at the very tip.
+    ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
+    its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at.
     """
 
     number: int
@@ -53,6 +56,12 @@ class Tool(Struct, frozen=True):
     ramp_angle: float = 3.0
     holder: tuple[tuple[float, float], ...] = ()
     pocket: int = 0
+    cutter: Cutter | None = None
+    second_offset: int = 0
+    width: float = 0.0
+    deep: float = 0.0
+    face_from: float = 0.0
+    face_to: float = 0.0
 
     @property
     def radius(self) -> float:
@@ -83,6 +92,11 @@ class Tool(Struct, frozen=True):
                 return Profile(r, f, slope=slope_of(self.point_angle))
             case _:
                 return Profile(r, r - self.corner_radius, self.corner_radius)
+
+    @property
+    def in_plane(self) -> Cutter:
+        """Its outline in the plane of a lathe: its own, or that of a tool on the axis."""
+        return self.cutter or axis_cutter(self.silhouette(), self.flute_length)
 
     @property
     def flat_radius(self) -> float:

@@ -1,0 +1,165 @@
+"""Cutting along a contour with a lathe tool: judged, cleared, and turned into moves, for the cycles that do so."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import shapely
+
+from bastler.core.cycles.turning import hand_problems, speed_problems, start
+from bastler.core.fields import Values
+from bastler.core.geometry.path import Path
+from bastler.core.geometry.turned import Area, points_of, volume
+from bastler.core.moves import Move
+from bastler.core.planning.turn.contour import (
+    NoWay,
+    Reached,
+    finish,
+    finish_path,
+    moves_of,
+    reached,
+    rough,
+    walker_at,
+)
+from bastler.core.planning.work import Cleared, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import show
+from bastler.core.tooling.cutters import Cutter
+from bastler.core.tooling.tools import Tool
+
+NOTICED_MM = 0.03
+"""Metal thinner than this that stays is not told."""
+NOTICED_MM3 = 2.0
+
+
+def leave_of(v: Values) -> tuple[float, float]:
+    """Allowance along z and along r, mm; nothing where the step finishes."""
+    return (v.get("leave_z", 0.0), v.get("leave_x", 0.0) / 2)
+
+
+def reach_of(v: Values, w: Work, contour: Path, leave: tuple[float, float]) -> Reached:
+    """What the tool reaches."""
+    t = w.lathe
+    return reached(contour, t.stock, t.fixed, v.tool.in_plane, leave, t.away)
+
+
+def final(v: Values, w: Work, contour: Path) -> Reached:
+    """What the whole step reaches: without the allowance if it finishes."""
+    return reach_of(v, w, contour, leave_of(v) if v.get("work", "both") == "rough" else (0.0, 0.0))
+
+
+def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
+    """The metal that goes, and what ought to."""
+    found = final(v, w, contour)
+    noticed = shapely.union_all([p for p in shapely.get_parts(found.left) if _noticed(p)])
+    wanted = (
+        (Cleared(noticed, remedy(v, w, contour)),) if not noticed.is_empty and v.get("work", "both") != "rough" else ()
+    )
+    return (Cleared(found.cleared), *wanted)
+
+
+def _noticed(area: Area) -> bool:
+    return volume(area) > NOTICED_MM3 and not area.buffer(-NOTICED_MM).is_empty
+
+
+def remedy(v: Values, w: Work, contour: Path) -> str:
+    """Which other tool of the table would take more, as a sentence."""
+    now = volume(final(v, w, contour).left)
+    best: tuple[float, Tool] | None = None
+    for tool in w.tools.values():
+        if tool.number == v.tool.number or tool.kind not in ("turning-tool", "boring-tool") or tool.in_plane.tip[0] > 0:
+            continue
+        if tool.in_plane.reach != v.tool.in_plane.reach:
+            continue
+        t = w.lathe
+        left = volume(reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away).left)
+        if left < 0.5 * now and (best is None or left < best[0]):
+            best = (left, tool)
+    if best is None:
+        return "No tool of the table reaches it. A slimmer insert or a blade would."
+    return f"T{best[1].number} ({best[1].name}) reaches it: turn the rest with that."
+
+
+def problems(
+    v: Values, w: Work, contour: Path, *, inside: bool, towards: bool = False, inwards: bool = False
+) -> list[Problem]:
+    """What is wrong with tool, depth and contour."""
+    found = [*speed_problems(v, w), *hand_problems(v)]
+    cutter = v.tool.in_plane
+    points = points_of(contour, 0.01)
+    if any(q[0] > p[0] + 1e-6 for p, q in zip(points, points[1:], strict=False)) and cutter.nose <= 0:
+        found.append(Problem("tool", f"Tool {v.tool.number} has no nose radius. Take one that has."))
+    if inside != (cutter.reach == "in"):
+        which = "a bore: take a boring tool" if inside else "the outside: take one that points at the axis"
+        return [*found, Problem("tool", f"Tool {v.tool.number} ({v.tool.name}) is not for {which}.")]
+    if any(p.blocks for p in found):
+        return found
+    reach = final(v, w, contour)
+    if reach.free.is_empty or volume(reach.cleared) < 1e-3:
+        text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
+        if inside and v.tool.smallest_bore:
+            bore = 2 * min(p[1] for p in points)
+            if v.tool.smallest_bore > bore:
+                text = f"Tool {v.tool.number} fits into bores from {show(v.tool.smallest_bore, units=w.units)}; here is {show(bore, units=w.units)}. Take a thinner bar."
+        return [*found, Problem("tool", text)]
+    if not reach.left.is_empty and v.get("work", "both") != "rough":
+        parts = [p for p in shapely.get_parts(reach.left) if _noticed(p)]
+        if parts:
+            worst = max(parts, key=volume)
+            z, r = worst.centroid.x, worst.centroid.y
+            where = f"Z {show(z, units=w.units, digits=2)} X {show(2 * r, units=w.units, digits=2)}"
+            found.append(
+                Problem(
+                    "tool",
+                    f"Tool {v.tool.number} doesn't get to {where}: {show(sum(volume(p) for p in parts) / 1000, digits=2)} cm³ stay. {remedy(v, w, contour)}",
+                    blocks=False,
+                )
+            )
+    return found + _way_problems(v, w, contour, towards, inwards)
+
+
+def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> list[Problem]:
+    if _moves(v, w, contour, towards, inwards) is None:
+        return [
+            Problem("tool", f"Tool {v.tool.number} finds no way in and out here without touching. Take a slimmer one.")
+        ]
+    return []
+
+
+def moves(v: Values, w: Work, contour: Path, *, towards: bool = False, inwards: bool = False) -> list[Move]:
+    """Roughed in slices, finished along the contour; ``inwards``: the finishing pass runs the other way."""
+    found = _moves(v, w, contour, towards, inwards)
+    assert found is not None
+    return [*start(v), *found]
+
+
+def _moves(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> tuple[Move, ...] | None:
+    t, work = w.lathe, v.get("work", "both")
+    towards = towards or v.get("along", "axis") == "radius"
+    roughing = (leave_of(v), v.depth_per_pass, v.feed, towards) if work != "finish" else None
+    finishing = (v.feed_finish, inwards) if work != "rough" else None
+    return _walked(contour, t.stock, t.fixed, v.tool.in_plane, t.away, roughing, finishing)
+
+
+@lru_cache(maxsize=64)
+def _walked(
+    contour: Path, stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float],
+    roughing: tuple[tuple[float, float], float, float, bool] | None, finishing: tuple[float, bool] | None,
+) -> tuple[Move, ...] | None:  # fmt: skip
+    """The moves; ``None`` if the tool finds no way."""
+
+    def at(leave: tuple[float, float]) -> Reached:
+        return reached(contour, stock, fixed, cutter, leave, away)
+
+    walker = walker_at(at((0.0, 0.0)).space, away)
+    try:
+        if roughing is not None:
+            leave, depth, feed, towards = roughing
+            rough(walker, at(leave), depth, feed, towards=towards)
+        if finishing is not None:
+            feed, inwards = finishing
+            path = finish_path(at((0.0, 0.0)), contour)
+            finish(walker, path[::-1] if inwards else path, feed)
+        return tuple(moves_of(walker))
+    except NoWay:
+        return None

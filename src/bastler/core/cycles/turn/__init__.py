@@ -1,0 +1,1 @@
+"""Cycles of a lathe, one file each; see :mod:`bastler.core.cycles.base`."""

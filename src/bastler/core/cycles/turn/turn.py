@@ -1,0 +1,216 @@
+"""Turn: any contour, outside or in a bore, roughed in slices and finished along it; or a plain cylinder with a shoulder."""
+
+from __future__ import annotations
+
+from bastler.core.cycles import contouring
+from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.turning import (
+    FINISH_FEED,
+    LONG,
+    NOT_NEGATIVE,
+    ROUGHNESS,
+    SIZE,
+    SPEED_FIELDS,
+    depth_of,
+    feed_field,
+)
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.marks import Distance, Mark
+from bastler.core.moves import Move
+from bastler.core.planning.work import Cleared, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, show
+
+LEAST_MM = 1e-6
+
+
+def inside(v: Values) -> bool:
+    """Whether it is a bore."""
+    return bool(v.get("where", "outside") == "inside")
+
+
+def contour(v: Values, w: Work) -> Path:
+    """From the front towards the chuck."""
+    if v.shape == "contour":
+        path: Path = v.contour.path
+        return path if path.start[0] >= path.end[0] else path.reversed()
+    return cylinder(v, w)
+
+
+def cylinder(v: Values, w: Work) -> Path:
+    """A cylinder or taper from its front to a shoulder, its front edge broken, its corner rounded."""
+    way = -1.0 if inside(v) else 1.0
+    front, r = v.front_z, v.diameter / 2
+    end = front - v.length
+    r_end = v.end_diameter / 2 if v.shape == "taper" else r
+    far = w.lathe.away[1] if way > 0 else 0.0
+    chamfer, corner = v.get("chamfer", 0.0), v.get("corner", 0.0)
+    points: list[Line | Arc] = []
+    start: Point = (front, r)
+    if chamfer > LEAST_MM:
+        start = (front, r - way * chamfer)
+        points.append(Line((front - chamfer, r)))
+    if corner > LEAST_MM and v.shape == "cylinder":
+        points += [Line((end + corner, r)), Arc((end, r + way * corner), (end + corner, r + way * corner), way < 0)]
+    else:
+        points.append(Line((end, r_end)))
+    if abs(far - r_end) > LEAST_MM + corner:
+        points.append(Line((end, far)))
+    return Path(start, tuple(points))
+
+
+def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
+    return contouring.clears(v, w, contour(v, w))
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    found = []
+    if v.shape == "contour":
+        path = v.contour.path
+        if v.contour.values.get("plane", "XY") != "ZX":
+            return [
+                Problem("contour", f"Contour “{v.contour.name}” lies in XY. Choose one in ZX, or change its plane.")
+            ]
+        if v.contour.closed:
+            return [
+                Problem(
+                    "contour",
+                    f"Contour “{v.contour.name}” is closed. Turn an open one, from the front towards the chuck.",
+                )
+            ]
+        if min(path.start[1], path.end[1], *(e.end[1] for e in path.elements)) < -LEAST_MM:
+            return [Problem("contour", f"Contour “{v.contour.name}” crosses the axis. X can't be below 0.")]
+        if _crosses_itself(path):
+            return [Problem("contour", f"Contour “{v.contour.name}” turns back through itself. Correct its points.")]
+    elif v.get("corner", 0.0) + v.get("chamfer", 0.0) > v.length:
+        found.append(Problem("corner", "Chamfer and corner together are longer than the cylinder. Make them smaller."))
+    end = contour(v, w).end[0]
+    if not w.lathe.stock.is_empty and end < w.lathe.stock.bounds[0]:
+        found.append(
+            Problem(
+                "contour" if v.shape == "contour" else "length",
+                f"It ends at Z {show(end, units=w.units)}, behind the end of the stock. Make it shorter.",
+            )
+        )
+    return found + contouring.problems(v, w, contour(v, w), inside=inside(v))
+
+
+def _crosses_itself(path: Path) -> bool:
+    import shapely
+
+    from bastler.core.geometry.turned import points_of
+
+    return not shapely.LineString(points_of(path, 0.01)).is_simple
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    return contouring.moves(v, w, contour(v, w))
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    if v.get("shape", "cylinder") == "contour":
+        return []
+    front, length, r = v.get("front_z", 0.0), v.get("length", 20.0), v.get("diameter", 20.0) / 2
+    marks: list[Mark] = [
+        Distance("length", (front, r), (front - length, r), 0.0, "section"),
+        Distance("diameter", (front - length / 2, -r), (front - length / 2, r), 90.0, "section"),
+    ]
+    if v.get("shape") == "taper":
+        r2 = v.get("end_diameter", 25.0) / 2
+        marks.append(Distance("end_diameter", (front - length, -r2), (front - length, r2), 90.0, "section"))
+    return marks
+
+
+def _title(v: Values) -> str:
+    bore = "bore " if inside(v) else ""
+    if v.get("shape", "cylinder") == "contour":
+        named = v.get("contour")
+        return f"{bore}{named.name}" if named is not None else f"{bore}contour"
+    return f"{bore}Ø{show(v.get('diameter', 0.0))}"
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    kind = "boring-tool" if inside(v) else "turning-tool"
+    tools = [t for t in w.tools.values() if t.kind == kind and t.in_plane.tip[0] <= 0]
+    return Suggestion(str(tools[0].number), tools[0].name) if tools else None
+
+
+def _suggest_depth(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(depth_of(v.tool)), "by the size of tool and bar")
+
+
+def _is(*shapes: str):  # type: ignore[no-untyped-def]
+    return lambda v: v.get("shape", "cylinder") in shapes
+
+
+def _roughs(v: Values) -> bool:
+    return bool(v.get("work", "both") != "finish")
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    turned = [k for k, c in w.contours.items() if c.path is not None and c.values.get("plane", "XY") == "ZX"]
+    outer = [k for k in turned if k.startswith("~outer")]
+    bored = [k for k in turned if k.startswith("~bore")]
+    where = pick.choice(("outside", "inside")) if bored else "outside"
+    kind = "boring-tool" if where == "inside" else "turning-tool"
+    tools = tuple(str(t.number) for t in w.tools.values() if t.kind == kind and t.in_plane.tip[0] <= 0)
+    shared = {
+        "where": where, "tool": pick.choice(tools), "work": pick.choice(("both", "both", "rough", "finish")),
+        "depth_per_pass": str(pick.number(0.4, 2.5)), "leave_x": str(pick.number(0.0, 0.6)), "leave_z": str(pick.number(0.0, 0.3)),
+        "along": pick.choice(("axis", "axis", "radius")),
+    }  # fmt: skip
+    which = bored if where == "inside" else outer
+    if which and pick.choice(("contour", "cylinder")) == "contour":
+        return {**shared, "shape": "contour", "contour": pick.choice(tuple(which))}
+    top = w.lathe.stock.bounds[3]
+    low = w.lathe.stock.bounds[1]
+    diameter = pick.number(2 * low + 1.0, 2 * low + 12.0) if where == "inside" else pick.number(0.9 * top, 1.9 * top)
+    length = pick.number(5.0, 30.0)
+    return {
+        **shared, "shape": "cylinder", "front_z": "0", "diameter": str(diameter), "length": str(length),
+        "chamfer": str(pick.number(0.0, 1.5)), "corner": str(pick.number(0.0, 2.0)),
+    }  # fmt: skip
+
+
+CYCLE = Cycle(
+    id="turn",
+    rank=20,
+    name="Turn",
+    words=("turn", "contour", "diameter", "shaft", "bore", "taper", "shoulder"),
+    summary="Turn a contour, a diameter or a taper, outside or in a bore",
+    tool_kinds=("turning-tool", "boring-tool"),
+    fields=(
+        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside or in a bore?", "outside",
+              choices=(("outside", "Outside"), ("inside", "In a bore"))),
+        Field("shape", "Shape", "Place", Kind.CHOICE, "Is it a cylinder up to a shoulder, a taper, or a contour?", "cylinder",
+              choices=(("cylinder", "Cylinder"), ("taper", "Taper"), ("contour", "Contour"))),
+        Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour is turned?", shown=_is("contour")),
+        Field("front_z", "Front at Z", "Place", Kind.LENGTH, "At which Z does it begin?", "0", LONG, shown=_is("cylinder", "taper")),
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it (a taper: at its front)?", limits=SIZE, stand_in=20.0, shown=_is("cylinder", "taper")),
+        Field("end_diameter", "End diameter", "Size", Kind.LENGTH, "Which diameter has it at its end?", limits=SIZE, stand_in=25.0, shown=_is("taper")),
+        Field("length", "Length", "Size", Kind.LENGTH, "How long is it, from its front towards the chuck?", limits=SIZE, stand_in=20.0, shown=_is("cylinder", "taper")),
+        Field("chamfer", "Front chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its front edge (0 for none)?", "0", NOT_NEGATIVE, shown=_is("cylinder")),
+        Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius is in the corner of the shoulder (0 for the nose's own)?", "0", NOT_NEGATIVE, shown=_is("cylinder")),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool turns it?", suggest=_suggest_tool),
+        Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
+              choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
+        Field("along", "Passes run", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis or towards it?", "axis",
+              choices=(("axis", "Along the axis"), ("radius", "Towards the axis")), shown=_roughs),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=_suggest_depth, limits=SIZE, shown=_roughs),
+        Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", "0.4", NOT_NEGATIVE, shown=_roughs),
+        Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", "0.1", NOT_NEGATIVE, shown=_roughs),
+        *SPEED_FIELDS,
+        feed_field(),
+        ROUGHNESS,
+        FINISH_FEED,
+    ),
+    pictogram=(("frame", 0.1, 0.35, 0.4, 0.3), ("frame", 0.5, 0.2, 0.35, 0.6)),
+    problems=_problems,
+    removals=no_removals,
+    clears=_clears,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip

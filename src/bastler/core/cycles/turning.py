@@ -1,0 +1,159 @@
+"""What the cycles of a lathe share: speed and feed per turn, allowances, and how a tool is judged against its place."""
+
+from __future__ import annotations
+
+import math
+
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.moves import Move, Surface
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.tools import Tool
+
+POSITIVE = Limits(0, 100_000, low_open=True)
+NOT_NEGATIVE = Limits(0, 10_000)
+LONG = Limits(-10_000, 10_000)
+SIZE = Limits(0, 10_000, low_open=True)
+SPEED_SHARE = {
+    "turning-tool": 1.2,
+    "boring-tool": 0.95,
+    "grooving-tool": 0.75,
+    "parting-tool": 0.65,
+    "threading-tool": 0.7,
+}
+"""Surface speed as a share of the material table's milling speed: rules of thumb of the trade."""
+FEED_SHARE_OF_NOSE = 0.45
+SLOW_FEEDS = {"grooving-tool": 0.035, "parting-tool": 0.03}
+"""Feed per turn as a share of the blade's width."""
+LARGEST_FEED_MM = 0.4
+USUAL_RT_UM = 10.0
+DEPTH_SHARE_OF_EDGE = 0.2
+DEEPEST_MM = 2.5
+
+
+def surface_speed(tool: Tool, w: Work) -> float:
+    """Surface speed to start with, m/min."""
+    return w.material.vc_mill[tool.material] * SPEED_SHARE.get(tool.kind, 0.7)
+
+
+def _suggest_speed(v: Values, w: Work) -> Suggestion:
+    vc = surface_speed(v.tool, w)
+    return Suggestion(show(round(vc), digits=0), f"{v.tool.material} in {w.material.name}")
+
+
+def _suggest_rev(v: Values, w: Work) -> Suggestion:
+    vc, radius = surface_speed(v.tool, w), max(w.lathe.stock.bounds[3], 1.0) if not w.lathe.stock.is_empty else 10.0
+    n = min(1000 * vc / (2 * math.pi * radius), w.lathe.limit)
+    return Suggestion(show(max(round(n, -1), 10.0), digits=0), f"{show(vc, digits=0)} m/min at the stock's diameter")
+
+
+def _suggest_feed(v: Values, w: Work) -> Suggestion:
+    tool = v.tool
+    if tool.kind in SLOW_FEEDS:
+        return Suggestion(show(round(SLOW_FEEDS[tool.kind] * tool.width, 3)), "by the blade's width")
+    f = min(FEED_SHARE_OF_NOSE * max(tool.corner_radius, 0.1), LARGEST_FEED_MM)
+    return Suggestion(show(round(f, 2)), f"by the nose radius {show(tool.corner_radius)}")
+
+
+def roughness(feed: float, nose: float) -> float:
+    """Rt in µm that a nose of a radius leaves at a feed per turn: f² / 8r."""
+    return 1000 * feed * feed / (8 * max(nose, 1e-6))
+
+
+def feed_for(rt: float, nose: float) -> float:
+    """Feed per turn that leaves Rt µm: √(8 r Rt)."""
+    return math.sqrt(8 * nose * rt / 1000)
+
+
+def _suggest_finish(v: Values, w: Work) -> Suggestion:
+    nose = max(v.tool.corner_radius, 0.05)
+    f = feed_for(v.get("roughness") or USUAL_RT_UM, nose)
+    return Suggestion(
+        show(round(min(f, LARGEST_FEED_MM), 3)),
+        f"leaves Rt {show(roughness(min(f, LARGEST_FEED_MM), nose), digits=1)} µm",
+    )
+
+
+SPEED_FIELDS: tuple[Field, ...] = (
+    Field("speed_by", "Speed given as", "Cut", Kind.CHOICE, "Is the speed along the surface kept, or the turns per minute?", "surface",
+          choices=(("surface", "Surface speed"), ("rev", "Turns per minute"))),
+    Field("cutting_speed", "Surface speed", "Cut", Kind.CUTTING_SPEED, "How fast does the metal pass the edge?", suggest=_suggest_speed, limits=POSITIVE,
+          shown=lambda v: bool(v.speed_by == "surface")),
+    Field("speed_limit", "Turns at most", "Cut", Kind.SPINDLE, "How fast may the spindle turn in this step at most?", suggest=lambda _, w: Suggestion(show(w.lathe.limit, digits=0), "the setup's limit"), limits=POSITIVE,
+          shown=lambda v: bool(v.speed_by == "surface")),
+    Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_rev, limits=POSITIVE,
+          shown=lambda v: bool(v.speed_by == "rev")),
+)  # fmt: skip
+
+
+def feed_field(
+    key: str = "feed", label: str = "Feed per turn", question: str = "How far does the tool feed in one turn?"
+) -> Field:
+    """Feed per turn, suggested from the tool."""
+    return Field(
+        key, label, "Cut", Kind.FEED_PER_REV, question, suggest=_suggest_feed, limits=Limits(0, 10, low_open=True)
+    )
+
+
+FINISH_FEED = Field("feed_finish", "Feed to finish", "Cut", Kind.FEED_PER_REV, "How far does it feed in one turn on the finishing pass?", suggest=_suggest_finish, limits=Limits(0, 10, low_open=True),
+                    shown=lambda v: v.get("work", "both") != "rough")  # fmt: skip
+ROUGHNESS = Field("roughness", "Roughness Rt, µm", "Cut", Kind.NUMBER, "How rough may the surface be (Rt in µm; the feed follows from it)?", optional=True, limits=Limits(0, 500, low_open=True),
+                  shown=lambda v: v.get("work", "both") != "rough")  # fmt: skip
+
+
+def start(v: Values) -> list[Move]:
+    """The spindle as the step wants it."""
+    if v.get("speed_by", "rev") == "surface":
+        return [Surface(v.cutting_speed, v.speed_limit)]
+    return [Surface(0.0, v.speed)]
+
+
+def speed_problems(v: Values, w: Work) -> list[Problem]:
+    """Speeds that the machine or the setup doesn't allow."""
+    found = []
+    speed = v.get("speed") if v.get("speed_by", "rev") == "rev" else v.get("speed_limit")
+    key = "speed" if v.get("speed_by", "rev") == "rev" else "speed_limit"
+    if speed and speed > w.machine.highest_speed:
+        found.append(
+            Problem(
+                key, f"{w.machine.name} turns {w.machine.highest_speed:g}/min at most; {speed:g} is more.", blocks=False
+            )
+        )
+    if speed and key == "speed_limit" and speed > w.lathe.limit:
+        found.append(Problem(key, f"The setup allows {w.lathe.limit:g}/min at most; {speed:g} is more.", blocks=False))
+    return found
+
+
+def hand_problems(v: Values) -> list[Problem]:
+    """A tool that cuts the other way."""
+    cutter = v.tool.in_plane
+    if cutter.tip[0] > 0:
+        return [
+            Problem(
+                "tool",
+                f"Tool {v.tool.number} cuts away from the chuck; this step goes towards it. Take a right-hand or neutral one.",
+            )
+        ]
+    return []
+
+
+def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]
+    """The first tool of the kinds that points the right way."""
+
+    def suggest(v: Values, w: Work) -> Suggestion | None:
+        fitting = [
+            t
+            for t in w.tools.values()
+            if t.kind in kinds and (not points or t.in_plane.reach == points) and t.in_plane.tip[0] <= 0
+        ]
+        return Suggestion(str(fitting[0].number), f"{fitting[0].name}") if fitting else None
+
+    return suggest
+
+
+def depth_of(tool: Tool) -> float:
+    """Depth of a roughing cut to start with, mm."""
+    if tool.kind == "boring-tool":
+        return round(min(0.12 * tool.diameter, 1.5), 1)
+    return min(DEEPEST_MM, max(round(DEPTH_SHARE_OF_EDGE * tool.shank_diameter / 2, 1), 0.5))

@@ -1,0 +1,212 @@
+"""Setup of a lathe: bar or tube, chuck, tailstock, zero, as declared fields and as half sections.
+
+Zero lies at the front of the finished part unless typed; +Z points away from the chuck. Diameters are typed, radii kept.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from msgspec import Struct
+
+from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.geometry.shapes import Box
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.machines import Machine
+
+SIZE = Limits(0, 5_000, low_open=True)
+NOT_NEGATIVE = Limits(0, 5_000)
+CENTRE_DEG = 60.0
+QUILL_MM = 40.0
+ACROSS_FLATS = {"hexagon": math.cos(math.pi / 6), "square": math.cos(math.pi / 4)}
+"""Width across flats as a share of the circle round the corners."""
+
+
+def _tube(v: Values) -> bool:
+    return bool(v.stock_kind == "tube")
+
+
+def _jawed(v: Values) -> bool:
+    return bool(v.get("held_in", "chuck") == "chuck")
+
+
+def _suggest_grip(v: Values, machine: Any) -> Suggestion:
+    return Suggestion(show(round(max(0.6 * v.diameter, 10.0), 0)), "enough for this diameter")
+
+
+def _suggest_limit(_: Values, machine: Any) -> Suggestion | None:
+    return (
+        Suggestion(show(0.8 * machine.highest_speed, digits=0), "four fifths of what the spindle turns")
+        if machine
+        else None
+    )
+
+
+FIELDS: tuple[Field, ...] = (
+    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a round, hexagonal or square bar, or a tube?", "round",
+          choices=(("round", "Round bar"), ("hexagon", "Hexagonal bar"), ("square", "Square bar"), ("tube", "Tube"))),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it (a hexagon or square: the width across its flats)?", limits=SIZE, stand_in=40.0),
+    Field("bore", "Bore", "Size", Kind.LENGTH, "Which diameter has the bore of the tube?", limits=SIZE, stand_in=20.0, shown=_tube),
+    Field("out", "Stands out by", "Size", Kind.LENGTH, "How far does it stand out of the jaws?", limits=SIZE, stand_in=60.0),
+    Field("part_length", "Part length", "Size", Kind.LENGTH, "How long is the finished part (none: not said)?", optional=True, limits=SIZE),
+    Field("over_front", "Over the front", "Size", Kind.LENGTH, "How much raw metal stands in front of the finished face?", "1", Limits(0, 500)),
+    Field("zero_by", "Zero", "Place", Kind.CHOICE, "Where is zero along Z?", "face",
+          choices=(("face", "Front of the part"), ("stock", "Front of the stock"), ("jaws", "Face of the jaws"))),
+    Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds it?", "chuck", choices=(("chuck", "Three-jaw chuck"), ("collet", "Collet"))),
+    Field("grip", "Gripped over", "Cut", Kind.LENGTH, "Over which length is it gripped?", suggest=_suggest_grip, limits=SIZE),
+    Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How far do the jaws stand out from the stock, across the axis?", "25", SIZE, shown=_jawed),
+    Field("jaw_length", "Jaw length", "Cut", Kind.LENGTH, "How far do the jaws stand out of the chuck's face?", "35", SIZE, shown=_jawed),
+    Field("tailstock", "Tailstock", "Cut", Kind.FLAG, "Does the tailstock's centre support it?", "no"),
+    Field("centre_hole", "Centre hole", "Cut", Kind.LENGTH, "Which diameter has the centre hole that the centre sits in?", "6", SIZE, shown=lambda v: bool(v.get("tailstock"))),
+    Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far from the stock do the long rapid moves stay?", "2", Limits(0.5, 500)),
+    Field("speed_limit", "Speed limit", "Entry", Kind.SPINDLE, "How fast may the spindle turn at most with constant surface speed?", suggest=_suggest_limit, limits=Limits(0, 50_000, low_open=True)),
+    Field("program_number", "Number", "Output", Kind.COUNT, "Which number has the program?", "1", Limits(1, 9999)),
+    Field("program_comment", "Comment", "Output", Kind.TEXT, "What should stand at the head of the program (drawing, revision, who to ask)?", optional=True),
+)  # fmt: skip
+
+
+class Body(Struct, frozen=True):
+    """Something that must not be touched: a half section as corners (z, r), with the word for it and the remedy."""
+
+    word: str
+    outline: tuple[tuple[float, float], ...]
+    remedy: str
+
+
+class Chucking(Struct, frozen=True):
+    """A lathe setup as geometry, mm, radii. ``blank``: rectangle z0, z1, bore, radius; ``bodies``: what holds it.
+
+    ``turns_in``: half of what a bar with flats takes up when it turns; ``flats``: half of its width across flats.
+    """
+
+    blank: tuple[float, float, float, float]
+    flats: float
+    bodies: tuple[Body, ...]
+    limit: float
+    clearance: float
+    part_length: float | None
+    kind: str
+
+    @property
+    def box(self) -> Box:
+        """The box round the blank."""
+        z0, z1, _, r = self.blank
+        return Box(-r, r, -r, r, z0, z1)
+
+
+def read_chucking(typed: Mapping[str, str], units: Units, machine: Machine) -> Answers:
+    """A lathe setup's fields as values, with what is missing or wrong."""
+    answers = read(FIELDS, typed, machine, units)
+    v, problems = answers.values, list(answers.problems)
+    lathe = machine.lathe
+    assert lathe is not None
+
+    def mm(value: float) -> str:
+        return show(value, units=units)
+
+    if _has(v, "stock_kind", "tube") and v.get("bore", 0.0) >= v.get("diameter", math.inf):
+        problems.append(
+            Problem("bore", f"The bore ({mm(v.bore)}) is as wide as the tube or wider. Correct one of them.")
+        )
+    if v.get("diameter") and v.diameter > lathe.largest_diameter:
+        problems.append(
+            Problem("diameter", f"{machine.name} takes {mm(lathe.largest_diameter)} at most. Take a larger lathe.")
+        )
+    if v.get("tailstock") and not lathe.tailstock:
+        problems.append(Problem("tailstock", f"{machine.name} has no tailstock. Choose “no”, or another lathe."))
+    if v.get("speed_limit") and v.speed_limit > machine.highest_speed:
+        problems.append(
+            Problem(
+                "speed_limit", f"{machine.name} turns {machine.highest_speed:g}/min at most; {v.speed_limit:g} is more."
+            )
+        )
+    if (
+        v.get("part_length")
+        and v.get("out")
+        and v.part_length + v.get("over_front", 0.0) > v.out
+        and v.zero_by == "face"
+    ):
+        short = v.part_length + v.over_front - v.out
+        problems.append(
+            Problem(
+                "out",
+                f"The part reaches {mm(short)} into the jaws. Let the stock stand out further, or make the part shorter.",
+                blocks=False,
+            )
+        )
+    return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+
+
+def _has(v: Values, key: str, value: str) -> bool:
+    return bool(v.get(key) == value)
+
+
+def chucking(values: Values, machine: Machine) -> Chucking:
+    """The geometry of a lathe setup; stand-ins where an answer is missing."""
+    v = Values({f.key: values.get(f.key, f.stand_in) for f in FIELDS})
+    lathe = machine.lathe
+    assert lathe is not None
+    kind = v.get("stock_kind", "round")
+    flats = v.diameter / 2
+    radius = flats / ACROSS_FLATS.get(kind, 1.0)
+    front = {"face": v.get("over_front", 0.0), "stock": 0.0, "jaws": v.out}[v.get("zero_by", "face")]
+    jaws = front - v.out
+    back = jaws - v.get("grip", 20.0)
+    bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
+    chuck = lathe.chuck_diameter / 2
+    bodies = []
+    if v.get("held_in", "chuck") == "chuck":
+        high = min(radius + v.get("jaw_height", 25.0), 2 * chuck)
+        face = jaws - v.get("jaw_length", 35.0)
+        bodies.append(
+            Body(
+                "the jaws",
+                ((face, flats), (jaws, flats), (jaws, high), (face, high)),
+                "let the stock stand out further",
+            )
+        )
+        bodies.append(
+            Body(
+                "the chuck",
+                ((face - lathe.chuck_length, 0.0), (face, 0.0), (face, chuck), (face - lathe.chuck_length, chuck)),
+                "let the stock stand out further",
+            )
+        )
+    else:
+        nose = jaws - 0.35 * chuck
+        ring = ((nose, flats), (jaws, flats), (jaws, flats + 8.0), (nose, 0.7 * chuck))
+        bodies.append(Body("the collet", ring, "let the stock stand out further"))
+        bodies.append(
+            Body(
+                "the spindle nose",
+                (
+                    (nose - lathe.chuck_length, 0.0),
+                    (nose, 0.0),
+                    (nose, 0.7 * chuck),
+                    (nose - lathe.chuck_length, 0.7 * chuck),
+                ),
+                "let the stock stand out further",
+            )
+        )
+    if v.get("tailstock", False):
+        hole = v.get("centre_hole", 6.0) / 2
+        slope = math.tan(math.radians(CENTRE_DEG / 2))
+        wide = max(2.2 * hole, 8.0)
+        cone = front + (wide - hole) / slope
+        outline = (
+            (front, 0.0),
+            (front, hole),
+            (cone, wide),
+            (cone + QUILL_MM, wide),
+            (cone + QUILL_MM, 2 * wide),
+            (cone + 3 * QUILL_MM, 2 * wide),
+            (cone + 3 * QUILL_MM, 0.0),
+        )
+        bodies.append(Body("the tailstock", outline, "take the tailstock away, or a slimmer tool"))
+    return Chucking(
+        (back, front, bore, radius), flats, tuple(bodies), v.get("speed_limit") or 0.8 * machine.highest_speed,
+        v.get("clearance", 2.0), v.get("part_length"), kind,
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""Planning in the plane of a lathe."""

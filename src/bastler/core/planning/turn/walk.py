@@ -1,0 +1,116 @@
+"""The ways of a lathe tool from cut to cut: always through air, the shortest of a few simple ones.
+
+*Walker*: follows what has been cut so far, so that each rapid move is tried against the metal as it then is.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+from bastler.core.geometry.path import Arc, Path, Point
+from bastler.core.geometry.turned import Area, as_path, points_of
+from bastler.core.moves import Curve, Feed, Move, Rapid
+from bastler.core.planning.turn.space import Space, passed, way_is_clear
+
+SAME_MM = 1e-6
+LIFT_MM = 0.4
+GAP_MM = 1.0
+AIR_MM = 0.3
+
+
+class NoWay(Exception):
+    """The tool can't get from one place to another without touching something."""
+
+
+class Walker:
+    """A tool that moves; places are seen so that it points down."""
+
+    def __init__(self, one: Space, far: tuple[float, float], start: Point) -> None:
+        """``far``: Z in front of everything and height over everything, as the tool sees it."""
+        self.space, self.far, self.at = one, far, start
+        self.moves: list[Move] = []
+        self.cut: list[Area] = []
+
+    def out(self, p: Point) -> tuple[float, float]:
+        """X as radius and Z of a place."""
+        return (p[1] * self.space.side, p[0])
+
+    def rapid(self, to: Point) -> None:
+        """At rapid by the shortest simple way that is free."""
+        for p in self._way(to):
+            self._hop(p)
+
+    def _hop(self, p: Point) -> None:
+        if math.dist(p, self.at) > SAME_MM:
+            x, z = self.out(p)
+            self.moves.append(
+                Rapid(
+                    x if abs(p[1] - self.at[1]) > SAME_MM else None,
+                    None,
+                    z if abs(p[0] - self.at[0]) > SAME_MM else None,
+                )
+            )
+            self.at = p
+
+    def _way(self, to: Point) -> list[Point]:
+        (a, b), (c, d), (front, top) = self.at, to, self.far
+        ways: list[list[Point]] = [
+            [to], [(a, d), to], [(c, b), to], [(a, top), (c, top), to], [(front, b), (front, d), to],
+            [(front, b), (front, top), (c, top), to], [(a, top), (front, top), (front, d), to],
+        ]  # fmt: skip
+        for lift in ((LIFT_MM, LIFT_MM), (0.0, LIFT_MM), (LIFT_MM, 0.0), (-LIFT_MM, LIFT_MM)):
+            q = (a + lift[0], b + lift[1])
+            ways += [
+                [q, *w]
+                for w in (
+                    [to],
+                    [(q[0], d), to],
+                    [(c, q[1]), to],
+                    [(q[0], top), (c, top), to],
+                    [(front, q[1]), (front, d), to],
+                )
+            ]
+        by_length = sorted(ways, key=lambda w: _length([self.at, *w]) + 0.01 * len(w))
+        for way in by_length:
+            if all(way_is_clear(self.space, p, q) for p, q in itertools.pairwise([self.at, *way])):
+                return way
+        raise NoWay
+
+    def feed(self, points: list[Point], feed: float) -> None:
+        """Cut along chords, which are written as lines and arcs."""
+        along = [self.at, *(p for p in points if math.dist(p, self.at) > SAME_MM)]
+        if len(along) < 2:
+            return
+        self.follow(as_path(along), feed)
+
+    def follow(self, path: Path, feed: float) -> None:
+        """Cut along a path from where the tool is."""
+        for e in path.elements:
+            x, z = self.out(e.end)
+            if isinstance(e, Arc):
+                cx, cz = self.out(e.centre)
+                self.moves.append(Curve(x, z, (cz, cx), e.ccw == (self.space.side > 0), feed))
+            else:
+                self.moves.append(Feed(x, None, z, feed))
+        area = passed(self.space, points_of(path))
+        self.cut.append(area)
+        self.space = self.space.without(area)
+        self.at = path.end
+
+    def lift(self) -> None:
+        """Off the metal by a little, whichever way is free."""
+        a, b = self.at
+        for da, db in ((1, 1), (0, 1), (1, 0), (-1, 1)):
+            to = (a + da * LIFT_MM, b + db * LIFT_MM)
+            if way_is_clear(self.space, self.at, to):
+                self._hop(to)
+                return
+
+    def home(self) -> None:
+        """Out to where the turret may turn."""
+        self.rapid(self.far)
+
+
+def _length(points: list[Point]) -> float:
+    return sum(math.dist(p, q) for p, q in itertools.pairwise(points))

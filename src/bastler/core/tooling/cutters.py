@@ -1,0 +1,274 @@
+"""Lathe tools in the plane that they cut in.
+
+*Plane*: (z, r), millimetres; +Z away from the chuck, +r away from the axis. *Reference point*: the place that the control
+steers, here the origin; the theoretical corner of a turning tool, the left corner of a blade (towards the chuck), the
+point of a threading tool. *Edge*: what cuts: a convex polygon, the *skeleton*, rolled by the nose radius. *Body*: convex
+polygons that must touch nothing. *Reach*: which way from the holder the edge points: ``out`` towards the axis on the
+outside, ``in`` away from the axis in a bore, ``face`` along the axis.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+from typing import Literal
+
+from msgspec import Struct
+
+from bastler.core.geometry.path import Point
+from bastler.core.tooling.inserts import Insert
+
+Polygon = tuple[Point, ...]
+Reach = Literal["out", "in", "face"]
+Hand = Literal["right", "left", "neutral"]
+SEAT_SHARE = 0.55
+"""Of an insert this share stands free of its seat, measured from the nose."""
+SEAT_BACK_MM = 0.6
+BODY_RELIEF_SHARE = 0.08
+"""A blade is thinner behind its edge by this share of its width on each side."""
+PLUNGE_SKELETON_MM = 1e-4
+
+
+class Cutter(Struct, frozen=True):
+    """The outline of a lathe tool about its reference point.
+
+    ``tip``: where the reference point lies from the nose's centre, in nose radii along z and r. ``second``: the other
+    point a blade may be measured at. ``cross``: whether it may feed straight down on its whole width.
+    """
+
+    skeleton: Polygon
+    nose: float
+    body: tuple[Polygon, ...]
+    tip: tuple[int, int]
+    reach: Reach
+    second: Point | None = None
+    plunges: bool = False
+
+    @property
+    def nose_centre(self) -> Point:
+        """From the reference point."""
+        return (-self.tip[0] * self.nose, -self.tip[1] * self.nose)
+
+    def mirrored(self) -> Cutter:
+        """The same tool on the other side of the axis."""
+
+        def flip(p: Polygon) -> Polygon:
+            return tuple((z, -r) for z, r in reversed(p))
+
+        turned: Reach = {"out": "in", "in": "out", "face": "face"}[self.reach]  # type: ignore[assignment]
+        second = (self.second[0], -self.second[1]) if self.second else None
+        return Cutter(
+            flip(self.skeleton), self.nose, tuple(flip(b) for b in self.body), (self.tip[0], -self.tip[1]), turned, second,
+            self.plunges,
+        )  # fmt: skip
+
+    def outline(self, chord: float = 0.001) -> Polygon:
+        """The cutting edge as one convex polygon, its roundings as chords that lie ``chord`` mm inside at most."""
+        return _outline(self.skeleton, self.nose, chord)
+
+    def extent(self) -> tuple[float, float, float, float]:
+        """z0, z1, r0, r1 of all of it."""
+        points = [*self.outline(0.05), *(p for b in self.body for p in b)]
+        zs, rs = [p[0] for p in points], [p[1] for p in points]
+        return (min(zs), max(zs), min(rs), max(rs))
+
+
+@lru_cache(maxsize=256)
+def _outline(skeleton: Polygon, nose: float, chord: float) -> Polygon:
+    if nose <= 0:
+        return skeleton
+    count = arc_count(nose, math.tau, chord)
+    turns = [math.tau * k / count for k in range(count)]
+    return hull([(z + nose * math.cos(t), r + nose * math.sin(t)) for z, r in skeleton for t in turns])
+
+
+def arc_count(radius: float, sweep: float, chord: float) -> int:
+    """How many chords keep within ``chord`` mm of an arc."""
+    step = 2 * math.acos(max(1 - chord / max(radius, chord), 0.5))
+    return max(math.ceil(abs(sweep) / step), 2)
+
+
+def hull(points: list[Point]) -> Polygon:
+    """Convex hull, counter-clockwise (Andrew's monotone chain)."""
+    every = sorted(set(points))
+    if len(every) < 3:
+        return tuple(every)
+
+    def half(ps: list[Point]) -> list[Point]:
+        out: list[Point] = []
+        for p in ps:
+            while len(out) > 1 and _turn(out[-2], out[-1], p) <= 0:
+                out.pop()
+            out.append(p)
+        return out[:-1]
+
+    return (*half(every), *half(every[::-1]))
+
+
+def _turn(a: Point, b: Point, c: Point) -> float:
+    return (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
+
+
+def turning_cutter(insert: Insert, lead: float, hand: Hand, shank: float, overhang: float) -> Cutter:
+    """An outside turning tool: ``lead`` is the angle between main edge and feed, degrees; ``shank`` its width, mm.
+
+    A right-hand one cuts towards the chuck. Its main edge rises from the nose at 180° − lead, the other one at the
+    corner angle less (DIN 6581). A neutral one is symmetrical about a line across the axis.
+    """
+    skeleton = _skeleton(insert, lead, hand)
+    tip = (0 if hand == "neutral" or insert.corner == 0 else -1, -1)
+    shift = (-tip[0] * insert.nose, -tip[1] * insert.nose)
+    skeleton = tuple((z + shift[0], r + shift[1]) for z, r in skeleton)
+    body = _shank(skeleton, insert.nose, shank, overhang, neutral=hand == "neutral" or insert.corner == 0)
+    right = Cutter(skeleton, insert.nose, (body,), tip, "out")
+    return right if hand != "left" else _left(right)
+
+
+def _skeleton(insert: Insert, lead: float, hand: Hand) -> Polygon:
+    """The insert less its nose radius, the nose's centre at the origin; right hand or neutral."""
+    if insert.corner == 0:
+        return ((0.0, 0.0),)
+    main = 90 + insert.corner / 2 if hand == "neutral" else 180 - lead
+    other = main - insert.corner
+    a, b = (_along(main), _along(other))
+    length = max(insert.edge - 2 * insert.nose / math.tan(math.radians(insert.corner / 2)), PLUNGE_SKELETON_MM)
+    if insert.shape in "TW":
+        return hull([(0.0, 0.0), (a[0] * length, a[1] * length), (b[0] * length, b[1] * length)])
+    return hull([
+        (0.0, 0.0), (a[0] * length, a[1] * length), (b[0] * length, b[1] * length),
+        ((a[0] + b[0]) * length, (a[1] + b[1]) * length),
+    ])  # fmt: skip
+
+
+def _along(angle: float) -> Point:
+    return (math.cos(math.radians(angle)), math.sin(math.radians(angle)))
+
+
+def _shank(skeleton: Polygon, nose: float, shank: float, overhang: float, *, neutral: bool) -> Polygon:
+    """The seat under the insert's far part, and the shank that goes out from there, as one convex body."""
+    zs, rs = [p[0] for p in skeleton], [p[1] for p in skeleton]
+    middle = (sum(zs) / len(zs), sum(rs) / len(rs))
+    seat = [
+        (z + (middle[0] - z) * (1 - SEAT_SHARE), r + (middle[1] - r) * (1 - SEAT_SHARE))
+        for z, r in skeleton
+        if r > middle[1] - nose
+    ] or [middle]
+    low = max(min(r for _, r in seat), middle[1]) + (nose / 2 if len(skeleton) == 1 else 0.0)
+    left = (middle[0] - shank / 2) if neutral else min(zs) - nose + SEAT_BACK_MM
+    root = max(rs) + nose
+    return hull(
+        [
+            *((z, max(r, low)) for z, r in seat),
+            (left, root),
+            (left + shank, root),
+            (left, overhang),
+            (left + shank, overhang),
+        ]
+    )
+
+
+def _left(right: Cutter) -> Cutter:
+    """The same tool for the other feed direction."""
+
+    def flip(p: Polygon) -> Polygon:
+        return tuple((-z, r) for z, r in reversed(p))
+
+    return Cutter(
+        flip(right.skeleton), right.nose, tuple(flip(b) for b in right.body), (-right.tip[0], right.tip[1]), right.reach
+    )
+
+
+def boring_cutter(insert: Insert, lead: float, hand: Hand, bar: float, smallest: float, length: float) -> Cutter:
+    """A boring bar along the axis whose nose points outwards; ``smallest``: bore it fits into before it cuts, mm."""
+    right = turning_cutter(insert, lead, "left" if hand == "left" else "right", 1.0, 1.0)
+    skeleton = tuple((z, -r) for z, r in reversed(right.skeleton))
+    edge = Cutter(skeleton, insert.nose, (), (right.tip[0], 1), "in")
+    lowest = min(p[0] for p in edge.outline(0.05))
+    top = -max((smallest - bar) / 2, 0.0)
+    back = lowest + max(SEAT_BACK_MM, 0.1 * insert.edge)
+    low = min(min(r for _, r in edge.outline(0.05)), top)
+    bodies = (
+        (
+            (back, top - bar),
+            (length, top - bar),
+            (length, top),
+            (back + insert.edge, top),
+            (back, max(low, top - bar / 2)),
+        ),
+        (
+            (length, top - 1.5 * bar),
+            (length + bar, top - 1.5 * bar),
+            (length + bar, top + bar / 2),
+            (length, top + bar / 2),
+        ),
+    )
+    if hand == "left":
+        bodies = (bodies[0], bodies[1])
+    return Cutter(skeleton, insert.nose, tuple(hull(list(b)) for b in bodies), edge.tip, "in")
+
+
+def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: float, overhang: float) -> Cutter:
+    """A grooving or parting blade ``width`` wide that goes ``deep`` mm; its left corner is the reference point."""
+    c = min(corner, width / 2)
+    skeleton = hull([(c, c), (width - c, c), (c, max(width, 2 * c)), (width - c, max(width, 2 * c))])
+    thin = BODY_RELIEF_SHARE * width
+    blade: Polygon = ((thin, width / 2), (width - thin, width / 2), (width - thin, deep), (thin, deep))
+    half = shank / 2
+    root: Polygon = (
+        (width / 2 - half, deep),
+        (width / 2 + half, deep),
+        (width / 2 + half, deep + overhang),
+        (width / 2 - half, deep + overhang),
+    )
+    out = Cutter(skeleton, c, (blade, root), (-1, -1), "out", (width, 0.0), plunges=True)
+    if reach == "out":
+        return out
+    if reach == "in":
+        return out.mirrored()
+
+    def turn(p: Polygon) -> Polygon:
+        """A blade that points along −Z; its outer corner is the reference point."""
+        return tuple((r, -z) for z, r in p)
+
+    return Cutter(
+        hull(list(turn(skeleton))),
+        c,
+        tuple(hull(list(turn(b))) for b in (blade, root)),
+        (-1, 1),
+        "face",
+        (0.0, -width),
+        plunges=True,
+    )
+
+
+def thread_cutter(pitch: float, angle: float, flat: float, reach: Reach, shank: float, overhang: float) -> Cutter:
+    """A threading insert: a tooth of ``angle`` degrees with a ``flat`` at its point, deep enough for ``pitch``."""
+    slope = math.tan(math.radians(angle / 2))
+    high = pitch
+    half = flat / 2 + high * slope
+    skeleton = hull([(-flat / 2, 0.0), (flat / 2, 0.0), (half, high), (-half, high)])
+    wide = max(2 * half, 0.5 * shank)
+    body: Polygon = (
+        (-half, high),
+        (half, high),
+        (wide, high + wide - half),
+        (wide, overhang),
+        (-wide, overhang),
+        (-wide, high + wide - half),
+    )
+    out = Cutter(skeleton, 0.0, (hull(list(body)),), (0, -1), "out", plunges=True)
+    return out if reach == "out" else out.mirrored()
+
+
+def axis_cutter(silhouette: tuple[Point, ...], cutting_length: float) -> Cutter:
+    """A drill or tap on the axis, from its half outline ``(radius, height over the tip)``: it points along −Z."""
+    edge = [p for p in silhouette if p[1] <= cutting_length + 1e-9]
+    wide, high = max(p[0] for p in edge), max(p[1] for p in edge)
+    skeleton = hull([(h, s * r) for r, h in [*edge, (wide, max(high, cutting_length))] for s in (1, -1)])
+    rest = [p for p in silhouette if p[1] >= cutting_length - 1e-9 and p[0] > 0]
+    bodies = tuple(
+        ((a[1], -a[0]), (b[1], -b[0]), (b[1], b[0]), (a[1], a[0]))
+        for a, b in zip(rest, rest[1:], strict=False)
+        if b[1] > a[1] + 1e-9
+    )
+    return Cutter(skeleton, 0.0, bodies, (0, 0), "face", plunges=True)
