@@ -10,7 +10,8 @@ from bastler.core.job.store import dump, parse
 from bastler.core.moves import Pecks
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect
-from bastler.core.post.writer import Program, post
+from bastler.core.post.program import Program
+from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from bastler.core.tooling import profiles

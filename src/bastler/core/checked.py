@@ -12,8 +12,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, Motion
-from bastler.core.post.writer import Program
+from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
+from bastler.core.post.program import Program
 from bastler.core.verify.grid import Grid
 
 DEVIATIONS: tuple[tuple[str, float], ...] = (
@@ -26,6 +26,16 @@ def deviation(heights: NDArray[np.float32], target: NDArray[np.float32]) -> NDAr
     """Class of each cell against the finished shape, an index into :data:`DEVIATIONS`."""
     edges = np.array([d[1] for d in DEVIATIONS[:-1]])
     return np.asarray(np.searchsorted(edges, heights - target, side="left"), np.int32)
+
+
+@dataclass(frozen=True)
+class Turned:
+    """Half sections of a turned part (shapely areas in z, r): raw, cut, as the steps declare it, and what has come off."""
+
+    blank: Any
+    stock: Any
+    target: Any
+    fallen: Any
 
 
 @dataclass(frozen=True)
@@ -53,6 +63,7 @@ class Checked:
     volume_before: float
     volume_after: float
     seconds: float
+    turned: Turned | None = None
 
     @property
     def stops(self) -> int:
@@ -120,10 +131,11 @@ class Checked:
     def report(self) -> dict[str, Any]:
         """The check report as DESIGN section 4 gives it."""
         m, t = self.motion, self.times
-        cutting = (m.kind == FEED) | (m.kind == ARC)
+        cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
         place = m.end[cutting] if cutting.any() else np.zeros((1, 3))
         place = np.concatenate([place, m.start[cutting]]) if cutting.any() else place
         low, high = place.min(axis=0), place.max(axis=0)
+        by = (2.0, 1.0, 1.0) if self.turned is not None else (1.0, 1.0, 1.0)
         used = [int(n) for n in dict.fromkeys(m.tool.tolist()) if n]
         cut_order = [int(i) for i in dict.fromkeys(self.step_of_move.tolist()) if i >= 0]
         return {
@@ -150,7 +162,7 @@ class Checked:
                 for i in cut_order
             ],
             "stock": {"volume_before_mm3": self.volume_before, "volume_after_mm3": self.volume_after},
-            "extents": {axis: [float(low[i]), float(high[i])] for i, axis in enumerate("xyz")},
+            "extents": {axis: [float(low[i] * by[i]), float(high[i] * by[i])] for i, axis in enumerate("xyz")},
             "findings": [
                 {"kind": f.kind, "severity": f.severity, "line": f.line, "step": f.step,
                  "at": list(f.at) if f.at else None, "text": f.text}

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from msgspec import structs
@@ -24,7 +24,8 @@ from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
 from bastler.core.planning.planner import Plan, plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import Program, post
+from bastler.core.post.program import Program
+from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
 from bastler.core.verify.before import laid
@@ -33,6 +34,9 @@ from bastler.core.verify.heightfield import Cuts, HeightField, Heights
 from bastler.core.verify.judge import Judge
 from bastler.core.verify.load import power_shares
 from bastler.core.verify.timing import move_times
+
+if TYPE_CHECKING:
+    from bastler.core.verify.turnroad import TurnedRoad
 
 CHUNK = 1500
 SNAPSHOT_BYTES = 300_000_000
@@ -50,6 +54,7 @@ class Engine:
     def __init__(self) -> None:
         self._stock: HeightField | None = None
         self._motion: Motion | None = None
+        self._turned: TurnedRoad | None = None
         self._before: tuple[object, HeightField] | None = None
         self._snapshots: dict[int, NDArray[np.float32]] = {}
         self._owners: dict[int, NDArray[np.int32]] = {}
@@ -64,7 +69,9 @@ class Engine:
         began = time.perf_counter()
         p = plan(request.job, request.setup)
         program = self._program(p, request)
-        control = Control(p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin())
+        control = Control(
+            p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin(), reading=_reading(p, request)
+        )
 
         def reading(share: float) -> None:
             progress(0.3 * share)
@@ -113,6 +120,12 @@ class Engine:
         mapped = program.step_of_line[: read.lines]
         owner[1 : len(mapped) + 1] = mapped
         step_of_move = owner[motion.line]
+        self._turned = None
+        if p.frame.chucking is not None:
+            from bastler.core.verify.turnroad import TurnedRoad
+
+            self._motion, self._stock, self._turned = motion, None, TurnedRoad(p, motion)
+            return self._turned.check(program, read, step_of_move, owner, progress, cancelled, began)
         judge = Judge(p, motion, step_of_move)
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         self._snapshots, self._owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
@@ -156,6 +169,12 @@ class Engine:
             judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, stock.volume(),
             time.perf_counter() - began,
         )  # fmt: skip
+
+    def section_at(self, move: int, share: float) -> Any:
+        """The half section of a turned part once ``share`` (0..1) of ``move`` is done."""
+        if self._turned is None:
+            raise Unusable("Nothing has been checked yet. Run the check first.")
+        return self._turned.at(move, share)
 
     def stock_at(self, move: int, share: float) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
         """Heights and cutting moves once ``share`` (0..1) of ``move`` is done, from the nearest snapshot."""
@@ -202,6 +221,14 @@ def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
     """Where the work offsets of further parts lie."""
     names = p.frame.offset_names(p.setup.work_offset)
     return {name: (dx, dy, 0.0) for name, (dx, dy) in zip(names[1:], p.frame.parts[1:], strict=True) if name}
+
+
+def _reading(p: Plan, request: Request) -> str:
+    """How the control of a lathe reads its codes; empty on a mill."""
+    if p.frame.chucking is None:
+        return ""
+    words = dialects()[request.dialect or p.frame.machine.dialect].turning
+    return words.reading if words is not None else "a"
 
 
 def _beside(folder: str) -> Callable[[int], bytes | None]:

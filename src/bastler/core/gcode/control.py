@@ -45,6 +45,7 @@ class Control(Struct, frozen=True):
     """What the control knows besides the text: tools, offset in use, where machine zero is (mm).
 
     ``offsets``: where further work offsets lie from the setup's own one, by name (``G55``, ``G54.1 P3``).
+    ``reading``: how a lathe reads its codes, empty on a mill.
     """
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
@@ -52,6 +53,7 @@ class Control(Struct, frozen=True):
     offsets: Mapping[str, Place] = field(default_factory=dict)
     machine_origin: tuple[float, float, float] = (0.0, 0.0, 500.0)
     with_job: bool = True
+    reading: str = ""
 
 
 class Interpreted(Struct, frozen=True):

@@ -31,6 +31,7 @@ from bastler.core.gcode.control import (
     Control,
     Interpreted,
 )
+from bastler.core.gcode.lathe import LatheInterpreter
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
 from bastler.core.gcode.motion import CHANGE, FEED, RAPID
@@ -47,10 +48,11 @@ def interpret(
     lookup: Lookup = lambda _: None,
 ) -> Interpreted:
     """Motion of a program text; ``lookup`` finds subprograms that lie beside it. Raises :class:`bastler.core.problems.Unusable` only for what is no text."""
+    reader: type[Interpreter | LatheInterpreter] = LatheInterpreter if control.reading else Interpreter
     if b"\0" not in data and needs_unrolling(data):
         flat = unroll(data, lookup)
-        return _on_source(Interpreter(flat.data, control, name).run(progress), flat, data)
-    return Interpreter(data, control, name).run(progress)
+        return _on_source(reader(flat.data, control, name).run(progress), flat, data)
+    return reader(data, control, name).run(progress)
 
 
 def _on_source(read: Interpreted, flat: Flat, data: bytes) -> Interpreted:

@@ -71,14 +71,6 @@ def volume(area: Area) -> float:
     return 2 * math.pi * total
 
 
-def swept(shape: Polygon, path: NDArray[np.float64]) -> Area:
-    """What a convex polygon passes over whose origin runs along points (n, 2)."""
-    corners = np.asarray(shape)
-    if len(path) == 1:
-        return shapely.Polygon(corners + path[0])
-    return shapely.union_all(sweeps(corners, path[:-1], path[1:]))
-
-
 def sweeps(corners: NDArray[np.float64], starts: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.object_]:
     """For each straight way of a convex polygon all that it passes over: n areas."""
     n, k = len(starts), len(corners)
@@ -91,6 +83,8 @@ def sweeps(corners: NDArray[np.float64], starts: NDArray[np.float64], ends: NDAr
 def grown(area: Area, shape: Polygon) -> Area:
     """Where the origin of a convex polygon may not be if it must not reach into an area: area ⊕ (−shape)."""
     back = -np.asarray(shape, float)
+    if len(back) == 1:
+        return moved(area, *back[0])
     found = []
     for one in shapely.get_parts(area):
         if one.geom_type != "Polygon" or one.is_empty:
@@ -103,7 +97,7 @@ def grown(area: Area, shape: Polygon) -> Area:
 
 
 def rounded(area: Area, radius: float) -> Area:
-    """All within a radius of an area, its round corners as chords that lie outside by :data:`CHORD_MM` at most."""
+    """All within a radius of an area, its round corners as chords that lie inside by :data:`CHORD_MM` at most."""
     if radius <= 0:
         return area
     quarter = max(math.ceil((math.pi / 4) / math.acos(1 - CHORD_MM / max(radius, 2 * CHORD_MM))), 4)

@@ -139,6 +139,8 @@ class Frame(Struct, frozen=True):
         The block is taken to sit in the middle of the X and Y travel; Z counts the spindle nose.
         """
         b, m = self.bed, self.machine
+        if m.lathe is not None:
+            return (m.lathe.change_x / 2, 0.0, m.lathe.change_z)
         return (
             (b.x0 + b.x1) / 2 + m.travel[0] / 2,
             (b.y0 + b.y1) / 2 + m.travel[1] / 2,

@@ -106,6 +106,23 @@ class HoleWords(Struct, frozen=True):
     peck_gap: float
 
 
+class TurningWords(Struct, frozen=True):
+    """What only lathes have; ``reading`` names how the control reads its codes."""
+
+    reading: str
+    tool: str
+    speed_limit: str
+    surface_speed: str
+    rev_speed: str
+    thread: str
+    thread_start: str
+    rigid_tap: str
+    catcher_out: str
+    catcher_in: str
+    feed_decimals: int
+    feed_decimals_inch: int
+
+
 class Dialect(Struct, frozen=True):
     """One control's G-code."""
 
@@ -120,6 +137,7 @@ class Dialect(Struct, frozen=True):
     words: Words
     blocks: Blocks
     holes: HoleWords
+    turning: TurningWords | None = None
 
 
 _PARTS: Mapping[str, Any] = {
@@ -134,6 +152,8 @@ def parse_dialect(text: str, source: str) -> Dialect:
     except tomllib.TOMLDecodeError as error:
         raise Unusable(f"Dialect {source} is not valid TOML: {error}.") from None
     _refuse_unknown(Dialect, data, source)
+    if "turning" in data:
+        data["turning"] = _build(TurningWords, data["turning"], f"{source} [turning]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     result: Dialect = _build(Dialect, data, source)
@@ -152,7 +172,7 @@ def _refuse_unknown(cls: Any, data: Mapping[str, Any], place: str) -> None:
 def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
     _refuse_unknown(cls, data, place)
     known = list(cls.__struct_fields__)
-    missing = [key for key in known if key not in data]
+    missing = [key for key in known[: len(known) - len(cls.__struct_defaults__)] if key not in data]
     if missing:
         raise Unusable(f"Dialect {place} lacks the key “{missing[0]}”. Add it.")
     return cls(**data)

@@ -12,7 +12,6 @@ import unicodedata
 from collections.abc import Callable
 from typing import Any
 
-from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, arc_sweep
@@ -36,6 +35,7 @@ from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.post.copies import alike, call
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.holes import canned, written_out
+from bastler.core.post.program import Program
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
@@ -46,24 +46,17 @@ SHORT_ARC_MM = 0.02
 """A shorter arc is written as a straight line: its rounded ends could lie the wrong way round on its circle."""
 
 
-class Program(Struct, frozen=True):
-    """Posted text; ``step_of_line[i]`` is the index of the step in the job's list for line i (from 0), or -1."""
-
-    text: str
-    step_of_line: tuple[int, ...]
-    name: str
-
-    @property
-    def lines(self) -> list[str]:
-        """The text by lines."""
-        return self.text.splitlines()
-
-
 def post(plan: Plan, dialect: Dialect) -> Program:
     """The G-code of a plan; steps that ask for something are left out (the caller decides whether that may be).
 
     Raises :class:`Unusable` for a step that this control can't do.
     """
+    if plan.frame.chucking is not None:
+        from bastler.core.post.turning import post_turned
+
+        return post_turned(plan, dialect)
+    if dialect.turning is not None:
+        raise Unusable(f"{dialect.title} is for lathes. Choose a dialect of a mill.")
     if (
         len(plan.frame.parts) > 1
         and plan.setup_answers.values.get("parts_by") == "shift"

@@ -15,10 +15,10 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, clean, grown, mirrored, points_of, polygons
+from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
-from bastler.core.planning.turn.space import Space, down, free, passed, space, way_is_clear
+from bastler.core.planning.turn.space import Space, down, edge_over, free, passed, space, way_is_clear
 from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walker
 from bastler.core.tooling.cutters import Cutter
 
@@ -78,7 +78,7 @@ def reached(
     should = shapely.difference(one.metal, keep)
     for _ in range(ROUNDS):
         room = _in_the_open(free(one, keep, stands, window), window)
-        gone = shapely.intersection(should, _covered(room, cutter if one.side > 0 else cutter.mirrored()))
+        gone = shapely.intersection(should, edge_over(one.cutter, room))
         rest = clean(shapely.difference(should, gone))
         side = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
         real = [clean(shapely.intersection(down(a, one.side), side)) for a in (gone, rest)]
@@ -107,11 +107,6 @@ def _in_the_open(room: Area, window: tuple[float, float, float, float]) -> Area:
         (p for p in parts if p.distance(shapely.Point(door)) < 1e-2),
         max(parts, key=lambda p: p.area, default=shapely.Polygon()),
     )
-
-
-def _covered(room: Area, cutter: Cutter) -> Area:
-    """All that the edge passes over while its reference point is anywhere in the room."""
-    return grown(room, tuple((-z, -u) for z, u in cutter.outline()))
 
 
 def finish_path(reach: Reached, contour: Path) -> list[Point]:
@@ -157,7 +152,7 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     for one in passes(room, top, heights(top, b0 - under, depth), right):
         up = one.up if one.left[0] > left + SAME_MM else one.up[:1]
         points = [*(turn(p) for p in one.down), *(turn(p) for p in up)]
-        cut = shapely.intersection(walker.space.metal, passed(walker.space, points, chord=0.005))
+        cut = shapely.intersection(walker.space.metal, passed(walker.space, points))
         if cut.area < TINY_MM2:
             continue
         if one.open:

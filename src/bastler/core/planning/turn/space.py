@@ -13,7 +13,7 @@ import shapely
 from msgspec import Struct
 
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, moved, rounded, sweeps
+from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, rounded, sweeps
 from bastler.core.tooling.cutters import Cutter
 
 BODY_GAP_MM = 0.15
@@ -55,8 +55,7 @@ def free(one: Space, keep: Area, stands: Area, window: tuple[float, float, float
     ``keep``: the edge stays out of it; ``stands``: the body does, by :data:`BODY_GAP_MM`.
     """
     c = one.cutter
-    edge = grown(keep, c.skeleton) if len(c.skeleton) > 2 else moved(keep, -c.skeleton[0][0], -c.skeleton[0][1])
-    blocked = [rounded(edge, c.nose), *(_grown_coarsely(one.fixed, c, edge_too=True))]
+    blocked = [rounded(grown(keep, c.skeleton), c.nose), *(_grown_coarsely(one.fixed, c, edge_too=True))]
     blocked += _grown_coarsely(stands, c, edge_too=False)
     z0, z1, u0, u1 = window
     return clean(
@@ -73,13 +72,22 @@ def _grown_coarsely(area: Area, c: Cutter, *, edge_too: bool) -> list[Area]:
     return [grown(wide, shape) for shape in shapes]
 
 
-def passed(one: Space, points: list[Point], *, chord: float = 0.0004) -> Area:
+def passed(one: Space, points: list[Point]) -> Area:
     """All that the edge passes over along points."""
-    corners = np.asarray(one.cutter.outline(chord))
-    p = np.asarray(points, float)
+    return edge_along(one.cutter, points)
+
+
+def edge_along(c: Cutter, points: list[Point]) -> Area:
+    """All that a tool's edge passes over whose reference point runs along points: its skeleton's way, rolled by the nose."""
+    corners, p = np.asarray(c.skeleton), np.asarray(points, float)
     if len(p) == 1:
-        return shapely.Polygon(corners + p[0])
-    return shapely.union_all(sweeps(corners, p[:-1], p[1:]))
+        p = np.concatenate([p, p])
+    return rounded(shapely.union_all(sweeps(corners, p[:-1], p[1:])), c.nose)
+
+
+def edge_over(c: Cutter, room: Area) -> Area:
+    """All that a tool's edge passes over while its reference point is anywhere in a room."""
+    return rounded(grown(room, tuple((-z, -u) for z, u in c.skeleton)), c.nose)
 
 
 def way_is_clear(one: Space, a: Point, b: Point) -> bool:

@@ -9,7 +9,7 @@ import itertools
 import math
 
 from bastler.core.geometry.path import Arc, Path, Point
-from bastler.core.geometry.turned import Area, as_path, points_of
+from bastler.core.geometry.turned import as_path, points_of
 from bastler.core.moves import Curve, Feed, Move, Rapid
 from bastler.core.planning.turn.space import Space, passed, way_is_clear
 
@@ -29,8 +29,8 @@ class Walker:
     def __init__(self, one: Space, far: tuple[float, float], start: Point) -> None:
         """``far``: Z in front of everything and height over everything, as the tool sees it."""
         self.space, self.far, self.at = one, far, start
-        self.moves: list[Move] = []
-        self.cut: list[Area] = []
+        x, z = self.out(start)
+        self.moves: list[Move] = [Rapid(x, None, z)]
 
     def out(self, p: Point) -> tuple[float, float]:
         """X as radius and Z of a place."""
@@ -94,7 +94,6 @@ class Walker:
             else:
                 self.moves.append(Feed(x, None, z, feed))
         area = passed(self.space, points_of(path))
-        self.cut.append(area)
         self.space = self.space.without(area)
         self.at = path.end
 

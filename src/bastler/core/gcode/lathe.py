@@ -1,0 +1,461 @@
+"""The interpreter for lathes: words → motion in the plane of the axis, X as a radius from here on.
+
+*Reading*: ``a`` limits speed by G50 and feeds per turn after G99; ``b`` limits it by G92 and feeds per turn after G95. Both
+know G96 and G97, increments U and W, threads by G32 and G33. With constant surface speed a move is split where
+the turns per minute change by more than :data:`SPEED_STEP`, so that times and powers hold.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+
+import numpy as np
+from msgspec import Struct
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, MOST_OF_A_KIND, Control, Interpreted
+from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
+from bastler.core.gcode.machine import Machine
+from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD
+
+SPEED_STEP = 1.1
+AXIS_MM = 0.05
+"""Nearer to the axis than this the surface speed asks for more than any spindle turns."""
+LETTERS = "NGMXZUWIKRFSTPQDLO"
+LATHE_M = (*KNOWN_M, 10, 11, 23, 24, 25, 26, 29, 40, 41, 42)
+
+
+class Reading(Struct, frozen=True):
+    """What differs between lathe controls: codes by meaning."""
+
+    limit: int
+    feed_codes: Mapping[int, str]
+    absolute_codes: Mapping[int, bool]
+    four_figures: bool
+
+
+READINGS: Mapping[str, Reading] = {
+    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True),
+    "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False),
+}
+QUIET = (18, 40, 54, 55, 56, 57, 58, 59, 61, 64, 80)
+
+
+class LatheInterpreter(Machine):
+    """One run over one text."""
+
+    def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
+        super().__init__(control)
+        self.data = data
+        self.words: Words = lex(data, name)
+        self.reading = READINGS[control.reading or "a"]
+        s = self.state
+        s.plane, s.feed_mode = 1, "rev"
+        self._surface = 0.0
+        self._limit = 0.0
+        self._shift = (0.0, 0.0)
+        self._offset = 0
+
+    def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
+        """Read every line."""
+        total = self.words.lines
+        for i in range(total):
+            if self.state.ended:
+                break
+            self.line_no = i + 1
+            self._line(i)
+            if progress and i % 5000 == 0:
+                progress(i / total)
+        for kind, count in self.counts.items():
+            if count > MOST_OF_A_KIND:
+                self.findings.append(
+                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
+                )
+        units = "inch" if self.state.scale != 1.0 else "mm"
+        return Interpreted(self.builder.motion(), tuple(self.findings), total, units)
+
+    # words
+
+    def _source(self, index: int) -> str:
+        return self.data.split(b"\n")[index].decode("utf-8", "replace").strip()[:60]
+
+    def _line(self, index: int) -> None:
+        w = self.words
+        flag = int(w.flags[index])
+        if flag & OPEN_COMMENT:
+            self.find("syntax", "warn", f"The comment is not closed: “{self._source(index)}”. Add “)”.")
+        if flag & BROKEN:
+            self.find(
+                "syntax", "stop", f"“{self._source(index)}” can't be read whole. Every word is a letter with a number."
+            )
+        codes: list[float] = []
+        ms: list[float] = []
+        words: dict[str, float] = {}
+        for k in range(int(w.first[index]), int(w.first[index + 1])):
+            letter, value = chr(w.letter[k]), float(w.value[k])
+            if letter == "G":
+                codes.append(value)
+            elif letter == "M":
+                ms.append(value)
+            elif letter not in LETTERS:
+                self.find(
+                    "unknown-word",
+                    "stop",
+                    f"{letter}{value:g} means nothing on a lathe. Remove it or correct the letter.",
+                )
+            elif letter in words:
+                self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
+            else:
+                words[letter] = value
+                if letter in "XZUWIKR" and not w.point[k] and value != 0:
+                    self.find(
+                        "missing-point",
+                        "warn",
+                        f"{letter}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {letter}{value:g}. with a point.",
+                    )
+        if not codes and not ms and (not words or "O" in words):
+            return
+        self._tool(words)
+        self._codes(codes, words, ms)
+        for m in ms:
+            if m not in LATHE_M:
+                self.find(
+                    "unknown-word",
+                    "warn",
+                    f"M{m:g} is not known; it is passed over. Check what the control does with it.",
+                )
+            if m in (2, 30):
+                self.state.ended = True
+
+    def _tool(self, words: dict[str, float]) -> None:
+        """T0101, or T1 with D1."""
+        s = self.state
+        if "T" not in words:
+            if "D" in words and not self.reading.four_figures:
+                self._take_offset(int(words["D"]))
+            return
+        number = int(words["T"])
+        station, offset = (
+            (number // 100, number % 100) if self.reading.four_figures else (number, int(words.get("D", 0)))
+        )
+        tools = self.control.tools
+        found = next((n for n, t in tools.items() if (t.pocket or n) == station), station)
+        if found not in tools and self.control.with_job:
+            have = ", ".join(f"T{n}" for n in sorted(tools)) or "none"
+            self.find(
+                "unknown-tool",
+                "stop",
+                f"Station {station} holds no tool of the table (it has {have}). Add it or correct the number.",
+            )
+        if found != s.tool:
+            before = self.tip()
+            s.tool = found
+            self._shift = (0.0, 0.0)
+            self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=found, line=self.line_no)
+        self._take_offset(offset)
+
+    def _take_offset(self, offset: int) -> None:
+        """The offset in force: the tool's own, or that of its second edge."""
+        s, tool = self.state, self.control.tools.get(self.state.tool)
+        self._offset = offset
+        if tool is None:
+            return
+        second = tool.in_plane.second
+        if offset and offset == tool.second_offset and second is not None:
+            z, r = second
+            self._move_reference((-z, -r))
+        elif offset in (tool.number, tool.pocket or tool.number):
+            self._move_reference((0.0, 0.0))
+        elif offset == 0:
+            self.find(
+                "missing-word", "warn", f"T{s.tool} is called without its offset. Write {tool.number:02d} behind it."
+            )
+        else:
+            self.find(
+                "wrong-offset",
+                "stop",
+                f"Offset {offset} belongs to another tool; T{s.tool} is in work. Write {tool.number:02d}.",
+            )
+
+    def _move_reference(self, shift: tuple[float, float]) -> None:
+        """Another point of the tool is steered from now on; the tool itself stays where it is."""
+        self._shift = shift
+
+    def _codes(self, codes: list[float], words: dict[str, float], ms: list[float]) -> None:
+        s, r = self.state, self.reading
+        motion: int | None = None
+        dwell = home = False
+        limit = surface = rev = False
+        for code in codes:
+            if code in (0, 1, 2, 3, 32, 33):
+                if motion is not None:
+                    self.find("syntax", "stop", f"G{motion} and G{code:g} stand on one line. Put them on two.")
+                motion = int(code)
+            elif code == r.limit and "S" in words:
+                limit = True
+            elif code in r.feed_codes:
+                s.feed_mode = r.feed_codes[int(code)]
+            elif code in r.absolute_codes:
+                s.absolute = r.absolute_codes[int(code)]
+            elif code in (20, 21):
+                s.scale = MM_PER_INCH if code == 20 else 1.0
+            elif code == 96:
+                surface = True
+            elif code == 97:
+                rev = True
+            elif code == 4:
+                dwell = True
+            elif code == 28:
+                home = True
+            elif code not in QUIET:
+                self.find(
+                    "unknown-word",
+                    "stop",
+                    f"G{code:g} is not known; it is passed over. Check what the control does with it.",
+                )
+        self._speeds(words, ms, limit=limit, surface=surface, rev=rev)
+        if "F" in words and motion not in (32, 33):
+            if words["F"] <= 0:
+                self.find("no-feed", "stop", f"F{words['F']:g} is no feed. Give a number above zero.")
+            else:
+                s.feed = words["F"] * s.scale
+        if dwell:
+            self._dwell(words)
+            return
+        if home:
+            self._home(words)
+            return
+        if motion is not None:
+            s.motion = motion
+        if any(a in words for a in "XZUW"):
+            self._move(words)
+
+    def _speeds(self, words: dict[str, float], ms: list[float], *, limit: bool, surface: bool, rev: bool) -> None:
+        s = self.state
+        value = words.get("S")
+        if limit:
+            self._limit = value or 0.0
+            value = None
+        if surface:
+            if value is None:
+                self.find("missing-word", "stop", "G96 has no surface speed. Add S with m/min.")
+            elif not self._limit:
+                self.find(
+                    "missing-word",
+                    "warn",
+                    f"Constant surface speed has no limit. Write G{self.reading.limit} S with the most turns per minute before.",
+                )
+            self._surface = (value or 0.0) * (0.3048 if s.scale != 1.0 else 1.0)
+            value = None
+        elif rev:
+            self._surface = 0.0
+        if value is not None:
+            if self._surface:
+                self._surface = value * (0.3048 if s.scale != 1.0 else 1.0)
+            else:
+                s.speed = value
+        for m in ms:
+            if m in (3, 4):
+                s.spindle = 1 if m == 3 else -1
+                if s.speed <= 0 and not self._surface:
+                    self.find("missing-word", "stop", "The spindle is started without a speed. Add S.")
+                self._ask_for_side(m)
+            if m in (2, 5, 19, 30):
+                s.spindle = 0
+
+    def _ask_for_side(self, m: float) -> None:
+        """Whether the edge meets the metal, or the metal its back."""
+        tool = self.control.tools.get(self.state.tool)
+        if tool is None or tool.cutter is None:
+            if tool is not None and m == 4 and not tool.left_hand:
+                self.find(
+                    "wrong-turn",
+                    "stop",
+                    f"T{tool.number} ({tool.name}) cuts to the right; M4 turns the metal against its back. Write M3.",
+                )
+            return
+        wants = 4 if tool.cutter.tip[0] > 0 else 3
+        if m != wants:
+            self.find(
+                "wrong-turn",
+                "stop",
+                f"With M{m:g} the metal meets the back of T{tool.number} ({tool.name}), not its edge. Write M{wants}.",
+            )
+
+    # moves
+
+    def gauge(self) -> float:
+        """The reference point is steered itself."""
+        return 0.0
+
+    def tip(self) -> tuple[float, float, float]:
+        """The tool's first reference point: radius, 0, Z."""
+        x, _, z = self.state.nose
+        return (x + self._shift[1], 0.0, z + self._shift[0])
+
+    def _rev(self, radius: float) -> float:
+        """Turns per minute at a radius."""
+        s = self.state
+        if not s.spindle:
+            return 0.0
+        if not self._surface:
+            return min(s.speed, self._limit) if self._limit else s.speed
+        n = 1000 * self._surface / (2 * math.pi * max(abs(radius), AXIS_MM))
+        return min(n, self._limit) if self._limit else n
+
+    def _place(self, words: dict[str, float]) -> list[float]:
+        s = self.state
+        x, z = s.nose[0], s.nose[2]
+        if "X" in words:
+            x = words["X"] * s.scale / 2 + (0.0 if s.absolute else x)
+        if "U" in words:
+            x += words["U"] * s.scale / 2
+        if "Z" in words:
+            z = words["Z"] * s.scale + (0.0 if s.absolute else z)
+        if "W" in words:
+            z += words["W"] * s.scale
+        return [x, 0.0, z]
+
+    def _home(self, words: dict[str, float]) -> None:
+        target = self._place(words)
+        self._straight(target, RAPID)
+        origin = self.control.machine_origin
+        named = {"X": 0, "U": 0, "Z": 2, "W": 2}
+        axes = {named[k] for k in words if k in named} or {0, 2}
+        home = [origin[i] if i in axes else self.state.nose[i] for i in range(3)]
+        self._straight(home, RAPID)
+
+    def _dwell(self, words: dict[str, float]) -> None:
+        if "P" not in words and "X" not in words and "U" not in words:
+            self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
+        seconds = words["P"] / 1000 if "P" in words else words.get("X", words.get("U", 0.0))
+        at, s = self.tip(), self.state
+        self.builder.add(
+            DWELL, at, at, feed=0.0, speed=self._rev(at[0]), tool=s.tool, line=self.line_no, seconds=max(seconds, 0.0)
+        )
+
+    def _move(self, words: dict[str, float]) -> None:
+        s = self.state
+        target = self._place(words)
+        if s.motion in (2, 3):
+            self._arc(words, target)
+        elif s.motion in (32, 33):
+            self._thread(words, target)
+        else:
+            self._straight(target, RAPID if s.motion == 0 else FEED)
+
+    def _thread(self, words: dict[str, float], target: list[float]) -> None:
+        """In step with the spindle: its feed is the pitch."""
+        s = self.state
+        pitch = words["F"] * s.scale if "F" in words else 0.0
+        if pitch <= 0:
+            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+            return
+        if self._surface:
+            self.find(
+                "thread-speed",
+                "stop",
+                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
+            )
+        before, mode = s.feed, s.feed_mode
+        s.feed, s.feed_mode = pitch, "rev"
+        slope = max(abs(target[2] - s.nose[2]), abs(target[0] - s.nose[0]), 1e-9)
+        s.feed = pitch * math.dist(target, s.nose) / slope
+        self._straight(target, THREAD)
+        s.feed, s.feed_mode = before, mode
+
+    def _per_minute(self, rev: float) -> float:
+        s = self.state
+        return s.feed * rev if s.feed_mode == "rev" else s.feed
+
+    def _straight(self, target: list[float], kind: int) -> None:
+        """A straight move, split where the turns per minute change."""
+        s = self.state
+        start = self.tip()
+        if math.dist(s.nose, target) < 1e-9:
+            return
+        if kind == FEED and s.feed <= 0:
+            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
+        s.nose = target
+        end = self.tip()
+        shares = [0.0, 1.0]
+        if kind == FEED and self._surface:
+            shares = self._split(start[0], end[0])
+        for a, b in zip(shares, shares[1:], strict=False):
+            p, q = _between(start, end, a), _between(start, end, b)
+            rev = self._rev((p[0] + q[0]) / 2)
+            self.builder.add(
+                kind,
+                p,
+                q,
+                feed=self._per_minute(rev) if kind != RAPID else 0.0,
+                speed=rev,
+                tool=s.tool,
+                line=self.line_no,
+            )
+
+    def _split(self, r0: float, r1: float) -> list[float]:
+        """Shares of a move at which the turns per minute have changed by a step."""
+        low = 1000 * self._surface / (2 * math.pi * self._limit) if self._limit else AXIS_MM
+        low = max(low, AXIS_MM)
+        cuts = {0.0, 1.0}
+        small, large = sorted((abs(r0), abs(r1)))
+        if r0 * r1 < 0:
+            small = 0.0
+            cuts.add(r0 / (r0 - r1))
+        r = max(low, small)
+        while r < large:
+            for sign in (1, -1):
+                if r1 != r0 and 0 < (share := (sign * r - r0) / (r1 - r0)) < 1:
+                    cuts.add(share)
+            r *= SPEED_STEP
+        return sorted(cuts)
+
+    def _arc(self, words: dict[str, float], target: list[float]) -> None:
+        s = self.state
+        p0, p1 = (s.nose[2], s.nose[0]), (target[2], target[0])
+        ccw = s.motion == 3
+        centre = self._arc_centre(words, p0, p1, ccw, (2, 0))
+        if centre is None:
+            self._straight(target, FEED)
+            return
+        r0, r1 = math.dist(p0, centre), math.dist(p1, centre)
+        if r0 < 1e-6 or abs(r0 - r1) > 0.01:
+            text = (
+                "The arc has no radius. Correct its centre."
+                if r0 < 1e-6
+                else f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre."
+            )
+            self.find("syntax", "stop", text)
+            if r0 < 1e-6:
+                self._straight(target, FEED)
+                return
+        if s.feed <= 0:
+            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
+        a0 = math.atan2(p0[1] - centre[1], p0[0] - centre[0])
+        sweep = (math.atan2(p1[1] - centre[1], p1[0] - centre[0]) - a0) % math.tau
+        if not ccw:
+            sweep -= math.tau
+        start = self.tip()
+        middle = (centre[1] + self._shift[1], 0.0, centre[0] + self._shift[0])
+        s.nose = target
+        end = self.tip()
+        rev = self._rev((start[0] + end[0]) / 2)
+        self.builder.add(
+            ARC,
+            start,
+            end,
+            feed=self._per_minute(rev),
+            speed=rev,
+            tool=s.tool,
+            line=self.line_no,
+            centre=middle,
+            sweep=sweep,
+            plane=1,
+        )
+
+
+def _between(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
+    p = np.asarray(a) + (np.asarray(b) - np.asarray(a)) * share
+    return (float(p[0]), float(p[1]), float(p[2]))

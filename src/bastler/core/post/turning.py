@@ -1,0 +1,145 @@
+"""Plan → G-code of a lathe: X as a diameter, feed per turn, surface speed, tools with their offsets."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+from bastler.core.moves import Curve, Dwell, Feed, Move, Note, OwnText, Pause, Rapid, Spindle, Surface, ThreadCut
+from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.post.dialect import Dialect, TurningWords
+from bastler.core.post.program import Program
+from bastler.core.post.writer import SHORT_ARC_MM, Writer
+from bastler.core.problems import Unusable
+from bastler.core.quantities import MM_PER_INCH
+from bastler.core.tooling.tools import Tool
+
+AT_ONCE_MM = 1e-9
+
+
+def post_turned(plan: Plan, dialect: Dialect) -> Program:
+    """The G-code of a lathe's plan. Raises :class:`Unusable` for a dialect of another kind of machine."""
+    if dialect.turning is None:
+        raise Unusable(f"{dialect.title} is for mills. Choose a dialect of a lathe.")
+    writer = TurnWriter(plan, dialect, dialect.turning)
+    units = dialect.words.metric if plan.job.units == "mm" else dialect.words.inch
+    number = plan.setup_answers.values.get("program_number", 1)
+    writer.block(dialect.blocks.start, program=f"{number:04d}", name=writer.plain(plan.job.name), units=units)
+    comment = writer.plain(plan.setup_answers.values.get("program_comment", ""))
+    if comment:
+        writer.line(dialect.comment.format(text=comment))
+    for one in plan.cut:
+        writer.step(one)
+    writer.current = -1
+    writer.block(dialect.blocks.end, change=writer.change_word())
+    return Program("\n".join(writer.lines) + "\n", tuple(writer.steps), plan.job.name)
+
+
+class TurnWriter(Writer):
+    """A writer for lathes; ``here`` holds X as a diameter."""
+
+    def __init__(self, plan: Plan, dialect: Dialect, words: TurningWords) -> None:
+        super().__init__(plan, dialect)
+        self.words = words
+        self._second = False
+
+    def change_word(self) -> str:
+        """The way to where the turret turns."""
+        lathe = self.plan.frame.machine.lathe
+        assert lathe is not None
+        return self.dialect.words.change_place.format(x=self.length(lathe.change_x), z=self.length(lathe.change_z))
+
+    def step(self, one: StepPlan, copies: tuple[int, ...] = (0,)) -> None:
+        """A step with its tool."""
+        self.current = one.number - 1
+        self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
+        for part in one.parts or (one,):
+            if part.tool is not None and part.moves and (self.tool != part.tool or self._second):
+                self._change(part.tool)
+            for move in part.moves:
+                self.move(move)
+
+    def _change(self, tool: Tool) -> None:
+        blocks = self.dialect.blocks
+        values = {
+            "tool": self.plain(tool.name), "tool_word": self._tool_word(tool, tool.number), "change": self.change_word(),
+        }  # fmt: skip
+        self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
+        self._first_tool, self.tool, self._spindle, self._second = False, tool, ("", ""), False
+        self.forget()
+        self._modal = {"motion": self.dialect.words.rapid}
+        lathe = self.plan.frame.machine.lathe
+        assert lathe is not None
+        self.here = [self.rounded(lathe.change_x), None, self.rounded(lathe.change_z)]
+
+    def _tool_word(self, tool: Tool, offset: int) -> str:
+        return self.words.tool.format(station=tool.pocket or tool.number, offset=offset)
+
+    def _surface(self, move: Surface) -> None:
+        assert self.tool is not None
+        words = self.dialect.words
+        turn = (
+            words.spindle_left if self.tool.cutter is not None and self.tool.cutter.tip[0] > 0 else words.spindle_right
+        )
+        fresh = not self._spindle[0]
+        if move.speed:
+            per_minute = move.speed / (0.3048 if self.inch else 1.0)
+            self.line(self.words.speed_limit.format(limit=self.speed(move.limit)))
+            text = self.words.surface_speed.format(speed=self.speed(per_minute), turn=turn)
+        else:
+            text = self.words.rev_speed.format(speed=self.speed(move.limit), turn=turn)
+        self.line(text)
+        self._spindle = (text, turn)
+        if fresh:
+            self.block(self.dialect.blocks.approach)
+
+    def per_turn(self, feed: float, more: int = 0) -> str:
+        """A feed per turn in the program's units."""
+        decimals = (self.words.feed_decimals_inch if self.inch else self.words.feed_decimals) + more
+        text = f"{max(feed / (MM_PER_INCH if self.inch else 1.0), 10.0**-decimals):.{decimals}f}"
+        return text.rstrip("0") if "." in text else text
+
+    def _straight_to(self, motion: str, x: float | None, z: float | None, feed: str) -> None:
+        self.straight(motion, 2 * x if x is not None else None, None, z, feed)
+
+    def _rapid_to(self, move: Rapid) -> None:
+        self._straight_to(self.dialect.words.rapid, move.x, move.z, "")
+
+    def _feed_to(self, move: Feed) -> None:
+        self._straight_to(self.dialect.words.feed, move.x, move.z, self.per_turn(move.feed))
+
+    def _curve(self, move: Curve) -> None:
+        words, (x0, _, z0) = self.dialect.words, self.here
+        assert x0 is not None
+        assert z0 is not None
+        end = (self.rounded(move.z), self.rounded(2 * move.x))
+        if math.dist((z0, x0 / 2), (end[0], end[1] / 2)) < SHORT_ARC_MM:
+            self._straight_to(words.feed, move.x, move.z, self.per_turn(move.feed))
+            return
+        motion = words.counter_clockwise if move.ccw else words.clockwise
+        offsets = (move.centre[1] - x0 / 2, move.centre[0] - z0)
+        centre = [f"{letter}{self.length(value)}" for letter, value in zip(words.centre, offsets, strict=True)]
+        self.here = [end[1], None, end[0]]
+        self.line(
+            self.modal("motion", motion, self.dialect.modal.motion), f"X{self.length(2 * move.x)}",
+            f"Z{self.length(move.z)}", *centre, self.feed_word(self.per_turn(move.feed)),
+        )  # fmt: skip
+
+    def _thread(self, move: ThreadCut) -> None:
+        places = [self.place("X", 2 * move.x if move.x is not None else None), self.place("Z", move.z)]
+        start = self.words.thread_start.format(start=f"{move.start * 1000:.0f}") if move.start else ""
+        self.line(self.words.thread, *places, f"F{self.per_turn(move.pitch, 2)}", start)
+        self.forget()
+
+    def _wait(self, move: Dwell) -> None:
+        self._dwell(move)
+
+    _WRITERS: dict[type, Callable[[Any, Any], None]] = {
+        Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Note: Writer._note, OwnText: Writer._own_text,
+    }  # fmt: skip
+
+    def move(self, move: Move) -> None:
+        """One move as one line."""
+        self._WRITERS[type(move)](self, move)

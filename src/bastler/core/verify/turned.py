@@ -1,0 +1,160 @@
+"""Stock of a turned part: a half section, cut by the way of each edge, with what touched it.
+
+*Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; what each takes is known from the
+metal as it was before the batch. Threads are marks: they don't cut the section.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, THREAD, Motion
+from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, sweeps, volume
+from bastler.core.tooling.cutters import Cutter
+from bastler.core.tooling.tools import Tool
+
+LONGEST_BATCH = 48
+CHORD_MM = 0.0005
+NOTICED_MM2 = 2e-3
+"""A cut or a touch of less than this is rounding."""
+SLIVER_MM = 0.004
+BODY_COARSE_MM = 0.01
+COARSEN_AT = 3000
+COARSEN_MM = 2e-5
+
+
+@dataclass
+class Marks:
+    """What happened: per move mm³ removed; moves with what they touched (area and place)."""
+
+    removed: NDArray[np.float64]
+    rapid: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
+    body: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
+    fixed: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
+    parted: dict[int, Area] = field(default_factory=dict)
+
+
+class TurnedStock:
+    """A half section being cut."""
+
+    def __init__(self, blank: Area, fixed: Area, tools: dict[int, Tool], grip: float) -> None:
+        """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
+        self.area, self.fixed, self.grip = blank, fixed, grip
+        self._cutters = {n: t.in_plane for n, t in tools.items()}
+
+    def cut(self, motion: Motion, marks: Marks, low: int, high: int) -> None:
+        """Run moves ``low`` to ``high`` in order."""
+        at = low
+        while at < high:
+            end = self._batch(motion, at, high)
+            cutter = self._cutters.get(int(motion.tool[at]))
+            if cutter is not None and motion.kind[at] not in (DWELL, CHANGE):
+                self._moves(motion, marks, at, end, cutter)
+            at = end
+
+    def _batch(self, motion: Motion, at: int, high: int) -> int:
+        def sort(i: int) -> tuple[int, int]:
+            kind = int(motion.kind[i])
+            return (
+                (int(motion.tool[i]), -1 if kind in (RAPID, THREAD, DWELL, CHANGE) else 0)
+                if kind != RAPID
+                else (int(motion.tool[i]), 1)
+            )
+
+        first = sort(at)
+        end = at + 1
+        while end < high and end - at < LONGEST_BATCH and sort(end) == first and first[1] >= 0:
+            end += 1
+        return end
+
+    def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
+        kind = int(motion.kind[low])
+        ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
+        if kind != THREAD:
+            self._edges(marks, low, cutter, ways, rapid=kind == RAPID)
+        self._bodies(marks, low, cutter, ways, edge_too=kind in (RAPID, THREAD))
+
+    def _edges(self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, rapid: bool) -> None:
+        corners = np.asarray(cutter.skeleton)
+        counts = [len(w) - 1 for w in ways]
+        starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
+        hulls = sweeps(corners, starts, ends)
+        index = np.repeat(np.arange(len(ways)), counts)
+        raw = np.array(
+            [shapely.union_all(hulls[index == k]) if counts[k] > 1 else hulls[index == k][0] for k in range(len(ways))]
+        )
+        local = self._near(raw, cutter.nose)
+        if local.is_empty:
+            return
+        areas = np.array([rounded(one, cutter.nose) for one in raw])
+        hit = shapely.intersection(areas, local)
+        sizes = shapely.area(hit)
+        for k in np.flatnonzero(sizes > NOTICED_MM2) if rapid else ():
+            if _thick(hit[k]):
+                marks.rapid[low + int(k)] = (float(sizes[k]), _middle(hit[k]))
+        if sizes.max(initial=0.0) <= 0:
+            return
+        whole = shapely.union_all(areas)
+        gone = volume(shapely.intersection(local, whole))
+        each = np.array([volume(one) if size > 0 else 0.0 for one, size in zip(hit, sizes, strict=True)])
+        if each.sum() > 0:
+            marks.removed[low : low + len(ways)] = each * gone / each.sum()
+        self.area = clean(shapely.difference(self.area, whole))
+        if shapely.get_num_coordinates(self.area) > COARSEN_AT:
+            self.area = clean(self.area.simplify(COARSEN_MM))
+        self._fall(marks, low + len(ways) - 1)
+
+    def _near(self, areas: NDArray[np.object_], by: float) -> Area:
+        b = shapely.total_bounds(areas)
+        return shapely.clip_by_rect(self.area, b[0] - by - 0.1, b[1] - by - 0.1, b[2] + by + 0.1, b[3] + by + 0.1)
+
+    def _fall(self, marks: Marks, move: int) -> None:
+        """What isn't held any more is gone."""
+        parts = [p for p in shapely.get_parts(self.area) if p.geom_type == "Polygon"]
+        if len(parts) < 2:
+            return
+        loose = [p for p in parts if p.bounds[0] > self.grip]
+        if loose:
+            big = [p for p in loose if volume(p) > 1.0]
+            if big:
+                marks.parted[move] = shapely.union_all(big)
+            self.area = (
+                clean(shapely.union_all([p for p in parts if p.bounds[0] <= self.grip]))
+                if len(loose) < len(parts)
+                else EMPTY
+            )
+
+    def _bodies(
+        self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, edge_too: bool
+    ) -> None:
+        edge = [cutter.outline(BODY_COARSE_MM)]
+        metal = [*cutter.body]
+        counts = [len(w) - 1 for w in ways]
+        index = np.repeat(np.arange(len(ways)), counts)
+        starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
+        for shape, cuts in [*((s, False) for s in metal), *((s, True) for s in edge)]:
+            areas = sweeps(np.asarray(shape), starts, ends)
+            solids = [(self.fixed, marks.fixed)]
+            if not cuts:
+                solids += [(self.area, marks.body)]
+            for solid, told in solids:
+                touched = np.flatnonzero(shapely.intersects(areas, solid)) if not solid.is_empty else ()
+                for k in touched:
+                    common = shapely.intersection(areas[k], solid)
+                    if common.area > NOTICED_MM2 and _thick(common):
+                        move = low + int(index[k])
+                        if move not in told or told[move][0] < common.area:
+                            told[move] = (float(common.area), _middle(common))
+
+
+def _thick(area: Area) -> bool:
+    return not area.buffer(-SLIVER_MM).is_empty
+
+
+def _middle(area: Area) -> tuple[float, float]:
+    p = area.representative_point()
+    return (float(p.x), float(p.y))

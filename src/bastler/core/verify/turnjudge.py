@@ -1,0 +1,291 @@
+"""From what happened at a lathe to findings: each with line, step, point and a sentence with the remedy."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from bastler.core.findings import RANK, Finding, Severity
+from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD, Motion
+from bastler.core.geometry.turned import Area, polygon, polygons, volume
+from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.quantities import Kind, show, unit_word
+from bastler.core.verify.turned import Marks
+
+NOTICED_MM = 0.01
+MOST_OF_A_KIND = 40
+PAST_CENTRE_MM = 0.3
+RUN_IN_TURNS = 2.0
+
+
+class TurnJudge:
+    """Collects the findings of one checked program."""
+
+    def __init__(self, plan: Plan, motion: Motion, step_of_move: NDArray[np.int32]) -> None:
+        self.plan, self.motion, self.step_of_move = plan, motion, step_of_move
+        self.findings: list[Finding] = []
+        self._counts: dict[str, int] = {}
+
+    # sentences
+
+    def mm(self, value: float) -> str:
+        """A length with its unit."""
+        units = self.plan.job.units
+        return f"{show(value, Kind.LENGTH, units, 2)} {unit_word(Kind.LENGTH, units)}"
+
+    def zx(self, z: float, r: float) -> str:
+        """A place in words, X as a diameter."""
+        units = self.plan.job.units
+        return f"X {show(2 * r, units=units, digits=2)} Z {show(z, units=units, digits=2)}"
+
+    def tool(self, move: int) -> str:
+        """The tool of a move in words."""
+        number = int(self.motion.tool[move])
+        known = self.plan.tools.get(number)
+        return f"T{number} ({known.name})" if known else f"T{number}"
+
+    def step_id(self, index: int) -> str | None:
+        """The id of a step by its index."""
+        return self.plan.steps[index].step.id if index >= 0 else None
+
+    def add(self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float] | None = None) -> None:
+        """A finding at a move; ``at``: (z, r)."""
+        self._counts[kind] = self._counts.get(kind, 0) + 1
+        if self._counts[kind] <= MOST_OF_A_KIND:
+            z, r = at or (float(self.motion.end[move, 2]), float(self.motion.end[move, 0]))
+            line = int(self.motion.line[move])
+            self.findings.append(
+                Finding(kind, severity, text, line, self.step_id(int(self.step_of_move[move])), (2 * r, 0.0, z))
+            )
+
+    def done(self, more: tuple[Finding, ...]) -> tuple[Finding, ...]:
+        """All findings, worst first, then by line."""
+        every = [*self.findings, *more]
+        for kind, count in self._counts.items():
+            if count > MOST_OF_A_KIND:
+                every.append(
+                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
+                )
+        return tuple(sorted(every, key=lambda f: (RANK[f.severity], f.line or 0)))
+
+    # what the moves did
+
+    def moves(self, marks: Marks) -> None:
+        """What was touched and cut, move by move."""
+        m = self.motion
+        for i in self._runs(marks.rapid):
+            z, r = marks.rapid[i][1]
+            self.add(
+                "rapid-in-stock",
+                "stop",
+                f"A rapid move of {self.tool(i)} goes through metal at {self.zx(z, r)}. Go round it, or cut there first.",
+                i,
+                (z, r),
+            )
+        for i in self._runs(marks.body):
+            z, r = marks.body[i][1]
+            self.add("shank-contact", "stop", self._body_text(i, z, r), i, (z, r))
+        for i in self._runs(marks.fixed):
+            z, r = marks.fixed[i][1]
+            self.add(
+                "fixture-contact",
+                "stop",
+                f"{self.tool(i)} touches {self._fixed_word(z, r)} at {self.zx(z, r)}. {self._fixed_remedy(z, r)}",
+                i,
+                (z, r),
+            )
+        cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
+        still = {
+            int(i): (float(marks.removed[i]), (0.0, 0.0))
+            for i in np.flatnonzero(cutting & (m.speed <= 0) & (marks.removed > 1e-3))
+        }
+        for i in self._runs(still):
+            self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", i)
+        past = cutting & (m.end[:, 0] < m.start[:, 0] - 1e-6) & (marks.removed > 1e-3)
+        for i in np.flatnonzero(past):
+            cutter = self.plan.tools[int(m.tool[i])].in_plane if int(m.tool[i]) in self.plan.tools else None
+            if cutter is not None and cutter.reach == "out" and m.end[i, 0] < -(2 * cutter.nose + PAST_CENTRE_MM):
+                self.add(
+                    "past-centre",
+                    "warn",
+                    f"{self.tool(i)} cuts past the axis to X {show(2 * m.end[i, 0], units=self.plan.job.units)}; there the metal moves the other way. Stop at the nose radius behind it.",
+                    int(i),
+                )
+        for move, area in marks.parted.items():
+            self._parted(move, area)
+
+    def _body_text(self, i: int, z: float, r: float) -> str:
+        tool = self.plan.tools.get(int(self.motion.tool[i]))
+        name, where = self.tool(i), self.zx(z, r)
+        if tool is None:
+            return f"The body of {name} runs into metal at {where}."
+        if tool.kind == "boring-tool":
+            return f"The bar of {name} touches the bore at {where}. Take a thinner bar, or bore wider before."
+        if tool.kind in ("grooving-tool", "parting-tool"):
+            return f"{name} goes deeper than its blade, {self.mm(tool.deep)}, or the holder touches at {where}. Take a longer blade."
+        return f"The holder of {name} touches metal at {where}. Take a slimmer one, or turn the other side before."
+
+    def _fixed_word(self, z: float, r: float) -> str:
+        return self._body_at(z, r)[0]
+
+    def _fixed_remedy(self, z: float, r: float) -> str:
+        remedy = self._body_at(z, r)[1]
+        return remedy[:1].upper() + remedy[1:] + "."
+
+    def _body_at(self, z: float, r: float) -> tuple[str, str]:
+        held = self.plan.frame.chucking
+        assert held is not None
+        p = shapely.Point(z, r)
+        body = min(held.bodies, key=lambda b: polygon(b.outline).distance(p))
+        return body.word, body.remedy
+
+    def _runs(self, told: dict[int, tuple[float, tuple[float, float]]]) -> list[int]:
+        """The worst move of each run of neighbouring moves."""
+        runs: list[list[int]] = []
+        for i in sorted(told):
+            if runs and i - runs[-1][-1] <= 3:
+                runs[-1].append(i)
+            else:
+                runs.append([i])
+        return [max(run, key=lambda i: told[i][0]) for run in runs]
+
+    def _parted(self, move: int, area: Area) -> None:
+        """A piece has come off: nothing of it may be wanted afterwards."""
+        cleared = [c.area for s in self.plan.cut for c in s.cleared if not c.wanted]
+        finished = shapely.union_all(cleared) if cleared else shapely.Polygon()
+        step = int(self.step_of_move[move])
+        late = [
+            s
+            for s in self.plan.cut
+            if s.number - 1 != step
+            and self.plan.order.index(s.number - 1) > (self.plan.order.index(step) if step in self.plan.order else -1)
+        ]
+        unfinished = [s for s in late if any(c.area.intersection(area).area > 0.1 for c in s.cleared)]
+        if unfinished:
+            names = ", ".join(f"{s.number} ({s.full_name})" for s in unfinished)
+            self.add("cut-off", "stop", f"The part is cut off here, before step {names}. Part it off last.", move)
+        elif volume(shapely.intersection(area, finished)) > 5.0 and step < 0:
+            self.add("cut-off", "warn", "The part is cut off here before it is finished. Part it off last.", move)
+
+    def machine(self) -> None:
+        """Speeds, feeds and travels."""
+        m, machine = self.motion, self.plan.frame.machine
+        cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
+        fast = cutting & (m.speed > machine.highest_speed + 0.5)
+        for i in _first_of_each(fast, np.round(m.speed, -2)):
+            self.add(
+                "speed-limit",
+                "warn",
+                f"{m.speed[i]:.0f}/min is more than {machine.name} turns, {machine.highest_speed:g}. Lower the speed, or its limit.",
+                i,
+            )
+        threads = np.flatnonzero(m.kind == THREAD)
+        for i in threads[m.feed[threads] > machine.feed_limit][:1]:
+            self.add(
+                "speed-limit",
+                "stop",
+                f"The thread wants {m.feed[i]:.0f} mm/min along Z; {machine.name} feeds {machine.feed_limit:g} at most. Turn slower.",
+                int(i),
+            )
+        for i in _first_of_each((m.kind != THREAD) & cutting & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
+            self.add(
+                "speed-limit",
+                "warn",
+                f"Feed {m.feed[i]:.0f} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.",
+                i,
+            )
+        self._travel()
+
+    def _travel(self) -> None:
+        m, lathe = self.motion, self.plan.frame.machine.lathe
+        assert lathe is not None
+        moves = np.flatnonzero((m.kind <= ARC) | (m.kind == THREAD))
+        if not len(moves):
+            return
+        low, high = m.extents(moves)
+        travel = self.plan.frame.machine.travel
+        for axis, column, most in (("X", 0, travel[0]), ("Z", 2, travel[2])):
+            worst = int(np.argmax(high[:, column] - low[:, column].min()))
+            used = float(high[:, column].max() - low[:, column].min())
+            if used > most + NOTICED_MM:
+                self.add(
+                    "overtravel",
+                    "stop",
+                    f"The program moves {axis} by {self.mm(used)}; {self.plan.frame.machine.name} has {self.mm(most)}. Hold the bar further in, or take a larger lathe.",
+                    int(moves[worst]),
+                )
+
+    # the shape
+
+    def shape(self, stock: Area, target: Area, cutters_of: NDArray[np.int32]) -> None:
+        """Metal against the finished shape: what is cut too deep, and what stands."""
+        for spot in polygons(shapely.difference(target, stock)):
+            if spot.buffer(-NOTICED_MM / 2).is_empty:
+                continue
+            p = spot.representative_point()
+            move = self._who(spot)
+            step = int(self.step_of_move[move]) if move >= 0 else -1
+            what = (
+                f"Step {step + 1} ({self.plan.steps[step].full_name})"
+                if step >= 0
+                else f"Line {self.motion.line[move]}"
+            )
+            self.add(
+                "gouge",
+                "stop",
+                f"{what} cuts deeper than the finished shape at {self.zx(p.x, p.y)}. Correct its path or its tool.",
+                move,
+                (p.x, p.y),
+            )
+        for s in self.plan.cut:
+            self._standing(s, stock)
+
+    def _who(self, spot: Area) -> int:
+        """The cutting move whose tool passed over a spot first."""
+        m = self.motion
+        cutting = np.flatnonzero((m.kind == FEED) | (m.kind == ARC) | (m.kind == RAPID))
+        inside = spot.representative_point()
+        for i in cutting:
+            tool = self.plan.tools.get(int(m.tool[i]))
+            if tool is None:
+                continue
+            z0, z1, r0, r1 = tool.in_plane.extent()
+            (x, _, z), (x2, _, z2) = m.start[i], m.end[i]
+            near = min(z, z2) + z0 <= inside.x <= max(z, z2) + z1 and min(x, x2) + r0 <= inside.y <= max(x, x2) + r1
+            if near and self._covers(int(i), tool.in_plane.skeleton, tool.in_plane.nose, inside):
+                return int(i)
+        return int(cutting[-1]) if len(cutting) else 0
+
+    def _covers(self, i: int, skeleton: tuple[tuple[float, float], ...], nose: float, p: shapely.Point) -> bool:
+        from bastler.core.geometry.turned import sweeps
+
+        way = self.motion.chords(i)[:, [2, 0]]
+        return bool(
+            shapely.distance(shapely.union_all(sweeps(np.asarray(skeleton), way[:-1], way[1:])), p) <= nose + NOTICED_MM
+        )
+
+    def _standing(self, s: StepPlan, stock: Area) -> None:
+        for wanted in (False, True):
+            left = [
+                (shapely.intersection(stock, c.area), c)
+                for c in s.cleared
+                if bool(c.wanted) == wanted and c.thread is None
+            ]
+            spots = [(p, c) for area, c in left for p in polygons(area) if not p.buffer(-NOTICED_MM).is_empty]
+            if not spots:
+                continue
+            spot, one = max(spots, key=lambda x: volume(x[0]))
+            p = spot.representative_point()
+            remedy = one.wanted or "Check the tool and the path of this step."
+            of_step = np.flatnonzero(self.step_of_move == s.number - 1)
+            line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
+            size = show(sum(volume(x[0]) for x in spots) / 1000, digits=3)
+            text = f"{size} cm³ of metal stand after step {s.number} ({s.full_name}), most at {self.zx(p.x, p.y)}. {remedy}"
+            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, (2 * p.y, 0.0, p.x)))
+
+
+def _first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
+    hits = np.flatnonzero(mask)
+    _, first = np.unique(value[hits], return_index=True)
+    return sorted(int(hits[i]) for i in first)

@@ -1,0 +1,99 @@
+"""The check of a lathe's program: motion against the half section."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+import shapely
+from msgspec import structs
+
+from bastler.core.checked import Checked, Turned
+from bastler.core.gcode.control import Interpreted
+from bastler.core.gcode.motion import Motion
+from bastler.core.geometry.turned import Area, clean, volume
+from bastler.core.planning.planner import Plan
+from bastler.core.post.program import Program
+from bastler.core.request import Cancelled
+from bastler.core.verify.grid import Grid
+from bastler.core.verify.timing import move_times
+from bastler.core.verify.turned import Marks, TurnedStock
+from bastler.core.verify.turnjudge import TurnJudge
+
+CHUNK = 200
+MOST_SNAPSHOTS = 400
+
+
+class TurnedRoad:
+    """One checked program of a lathe, with its stock at any moment."""
+
+    def __init__(self, p: Plan, motion: Motion) -> None:
+        turning = p.start.turning
+        held = p.frame.chucking
+        assert turning is not None
+        assert held is not None
+        self.plan, self.motion, self.fixed = p, motion, turning.fixed
+        self.blank: Area = turning.stock
+        grip = max(b[0] for body in held.bodies for b in body.outline if "tailstock" not in body.word) + 1e-6
+        self.stock = TurnedStock(self.blank, self.fixed, dict(p.tools), grip)
+        self.snapshots: dict[int, Area] = {0: self.blank}
+
+    def check(
+        self, program: Program, read: Interpreted, step_of_move: np.ndarray, owner: np.ndarray,  # type: ignore[type-arg]
+        progress: Callable[[float], None], cancelled: Callable[[], bool], began: float,
+    ) -> Checked:  # fmt: skip
+        """Everything that a check knows."""
+        p, motion = self.plan, self.motion
+        marks = Marks(np.zeros(len(motion)))
+        judge = TurnJudge(p, motion, step_of_move)
+        starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
+        chunk = max(CHUNK, len(motion) // MOST_SNAPSHOTS)
+        edges = sorted({*range(0, len(motion), chunk), *(starts if len(starts) < 60 else ()), len(motion)})
+        for low, high in zip(edges, edges[1:], strict=False):
+            if cancelled():
+                raise Cancelled
+            self.stock.cut(motion, marks, low, high)
+            self.snapshots[high] = self.stock.area
+            progress(0.3 + 0.6 * high / max(len(motion), 1))
+        target = self._target(marks)
+        judge.moves(marks)
+        judge.machine()
+        judge.shape(self._with_fallen(marks), target, motion.tool)
+        names = tuple(s.full_name for s in p.steps)
+        told = tuple(structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
+        progress(1.0)
+        none = np.zeros((1, 1))
+        return Checked(
+            program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
+            tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
+            Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
+            np.zeros(len(motion), np.float32), volume(self.blank), volume(self.stock.area), time.perf_counter() - began,
+            Turned(self.blank, self.stock.area, target, self._fallen(marks)),
+        )  # fmt: skip
+
+    def _fallen(self, marks: Marks) -> Area:
+        return shapely.union_all(list(marks.parted.values())) if marks.parted else shapely.Polygon()
+
+    def _with_fallen(self, marks: Marks) -> Area:
+        return shapely.union_all([self.stock.area, self._fallen(marks)])
+
+    def _target(self, marks: Marks) -> Area:
+        cleared = [c.area for s in self.plan.cut for c in s.cleared if not c.wanted and c.thread is None]
+        return clean(shapely.difference(self.blank, shapely.union_all(cleared))) if cleared else self.blank
+
+    def at(self, move: int, share: float) -> Area:
+        """The half section once ``share`` of a move is done."""
+        from dataclasses import replace
+
+        motion = self.motion
+        move = min(max(move, 0), max(len(motion) - 1, 0))
+        near = max(k for k in self.snapshots if k <= move)
+        stock = TurnedStock(self.snapshots[near], self.fixed, dict(self.plan.tools), self.stock.grip)
+        part = motion.part(near, move + 1)
+        if len(part):
+            part = replace(part, end=part.end.copy(), sweep=part.sweep.copy())
+            part.end[-1] = motion.at(move, share)
+            part.sweep[-1] *= share
+            stock.cut(part, Marks(np.zeros(len(part))), 0, len(part))
+        return stock.area
