@@ -15,6 +15,7 @@ from msgspec.structs import replace
 from bastler.core.cycles.base import RETREAT, Cycle
 
 FAMILIES = ("mill", "turn", "move")
+MACHINES = {"": FAMILIES, "mill": ("mill", "move"), "lathe": ("turn", "move")}
 
 
 class Registry(Mapping[str, Cycle]):
@@ -54,8 +55,11 @@ class Registry(Mapping[str, Cycle]):
 
     def in_order(self, machine: str = "") -> list[Cycle]:
         """All of them, or those for a kind of machine, as work goes."""
-        families = {"": FAMILIES, "mill": ("mill", "move"), "lathe": ("turn", "move")}[machine]
-        return sorted((self[k] for k in self if self.family(k) in families), key=lambda c: c.rank)
+        return sorted((self[k] for k in self.ids(machine)), key=lambda c: c.rank)
+
+    def ids(self, machine: str = "") -> list[str]:
+        """The ids of all, or of those for a kind of machine."""
+        return sorted(k for k in self if self.family(k) in MACHINES[machine])
 
     def family(self, key: str) -> str:
         """The folder that a cycle's file lies in."""

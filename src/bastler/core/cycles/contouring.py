@@ -16,6 +16,7 @@ from bastler.core.planning.turn.contour import (
     Reached,
     finish,
     finish_path,
+    finish_reach,
     moves_of,
     reached,
     rough,
@@ -28,6 +29,8 @@ from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
 NOTICED_MM = 0.03
+NOSE_SHARE = 0.2
+"""Largest circle in the fillet that a nose leaves in a corner, as a share of its radius, and a little more."""
 """Metal thinner than this that stays is not told."""
 NOTICED_MM3 = 2.0
 
@@ -45,21 +48,25 @@ def reach_of(v: Values, w: Work, contour: Path, leave: tuple[float, float]) -> R
 
 def final(v: Values, w: Work, contour: Path) -> Reached:
     """What the whole step reaches: without the allowance if it finishes."""
-    return reach_of(v, w, contour, leave_of(v) if v.get("work", "both") == "rough" else (0.0, 0.0))
+    work = v.get("work", "both")
+    found = reach_of(v, w, contour, leave_of(v) if work == "rough" else (0.0, 0.0))
+    return finish_reach(found, contour) if work == "finish" else found
 
 
 def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
     """The metal that goes, and what ought to."""
     found = final(v, w, contour)
-    noticed = shapely.union_all([p for p in shapely.get_parts(found.left) if _noticed(p)])
+    noticed = shapely.union_all([p for p in shapely.get_parts(found.left) if _noticed(p, v.tool)])
     wanted = (
         (Cleared(noticed, remedy(v, w, contour)),) if not noticed.is_empty and v.get("work", "both") != "rough" else ()
     )
     return (Cleared(found.cleared), *wanted)
 
 
-def _noticed(area: Area) -> bool:
-    return volume(area) > NOTICED_MM3 and not area.buffer(-NOTICED_MM).is_empty
+def _noticed(area: Area, tool: Tool) -> bool:
+    """Whether what stays is more than the fillet that any nose leaves in a corner."""
+    thin = max(NOTICED_MM, NOSE_SHARE * tool.in_plane.nose)
+    return volume(area) > NOTICED_MM3 and not area.buffer(-thin).is_empty
 
 
 def remedy(v: Values, w: Work, contour: Path) -> str:
@@ -94,16 +101,15 @@ def problems(
         return [*found, Problem("tool", f"Tool {v.tool.number} ({v.tool.name}) is not for {which}.")]
     if any(p.blocks for p in found):
         return found
+    if inside and (narrow := _narrowest(w, contour)) < v.tool.smallest_bore - 1e-6:
+        text = f"Tool {v.tool.number} fits into bores from {show(v.tool.smallest_bore, units=w.units)}; here is {show(narrow, units=w.units)}. Drill wider before, or take a thinner bar."
+        return [*found, Problem("tool", text)]
     reach = final(v, w, contour)
     if reach.free.is_empty or volume(reach.cleared) < 1e-3:
         text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
-        if inside and v.tool.smallest_bore:
-            bore = 2 * min(p[1] for p in points)
-            if v.tool.smallest_bore > bore:
-                text = f"Tool {v.tool.number} fits into bores from {show(v.tool.smallest_bore, units=w.units)}; here is {show(bore, units=w.units)}. Take a thinner bar."
         return [*found, Problem("tool", text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
-        parts = [p for p in shapely.get_parts(reach.left) if _noticed(p)]
+        parts = [p for p in shapely.get_parts(reach.left) if _noticed(p, v.tool)]
         if parts:
             worst = max(parts, key=volume)
             z, r = worst.centroid.x, worst.centroid.y
@@ -118,10 +124,19 @@ def problems(
     return found + _way_problems(v, w, contour, towards, inwards)
 
 
+def _narrowest(w: Work, contour: Path) -> float:
+    """The smallest diameter of the bore that is there in front of a contour's end."""
+    ahead = shapely.clip_by_rect(w.lathe.stock, contour.end[0] + 1e-3, 0.0, 1e4, 1e4)
+    return 2 * float(ahead.bounds[1]) if not ahead.is_empty else 1e9
+
+
 def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> list[Problem]:
     if _moves(v, w, contour, towards, inwards) is None:
         return [
-            Problem("tool", f"Tool {v.tool.number} finds no way in and out here without touching. Take a slimmer one.")
+            Problem(
+                "tool",
+                f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, or let the passes run the other way.",
+            )
         ]
     return []
 
@@ -158,8 +173,9 @@ def _walked(
             rough(walker, at(leave), depth, feed, towards=towards)
         if finishing is not None:
             feed, inwards = finishing
-            path = finish_path(at((0.0, 0.0)), contour)
-            finish(walker, path[::-1] if inwards else path, feed)
+            whole = at((0.0, 0.0))
+            path = finish_path(whole, contour)
+            finish(walker, whole, path[::-1] if inwards else path, feed)
         return tuple(moves_of(walker))
     except NoWay:
         return None

@@ -8,6 +8,7 @@ geometries; arcs are chords within :data:`CHORD_MM`, and come back as arcs by :f
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -80,6 +81,7 @@ def sweeps(corners: NDArray[np.float64], starts: NDArray[np.float64], ends: NDAr
     )
 
 
+@lru_cache(maxsize=256)
 def grown(area: Area, shape: Polygon) -> Area:
     """Where the origin of a convex polygon may not be if it must not reach into an area: area ⊕ (−shape)."""
     back = -np.asarray(shape, float)

@@ -184,3 +184,8 @@ def dialects() -> Mapping[str, Dialect]:
     folder = Path(__file__).with_name("dialects")
     found = (parse_dialect(f.read_text("utf-8"), f.name) for f in sorted(folder.glob("*.toml")))
     return {d.name: d for d in found}
+
+
+def dialects_for(machine: str) -> list[str]:
+    """The names of those for a kind of machine, ``mill`` or ``lathe``."""
+    return sorted(name for name, d in dialects().items() if (d.turning is not None) == (machine == "lathe"))

@@ -24,6 +24,8 @@ Hand = Literal["right", "left", "neutral"]
 SEAT_SHARE = 0.55
 """Of an insert this share stands free of its seat, measured from the nose."""
 SEAT_BACK_MM = 0.6
+NECK_SHARE = 0.8
+"""A neutral tool's neck widens to its shank within this share of the shank."""
 BODY_RELIEF_SHARE = 0.08
 """A blade is thinner behind its edge by this share of its width on each side."""
 PLUNGE_SKELETON_MM = 1e-4
@@ -155,7 +157,7 @@ def _shank(skeleton: Polygon, nose: float, shank: float, overhang: float, *, neu
     ] or [middle]
     low = max(min(r for _, r in seat), middle[1]) + (nose / 2 if len(skeleton) == 1 else 0.0)
     left = (middle[0] - shank / 2) if neutral else min(zs) - nose + SEAT_BACK_MM
-    root = max(rs) + nose
+    root = max(rs) + nose + (NECK_SHARE * shank if neutral else 0.0)
     return hull(
         [
             *((z, max(r, low)) for z, r in seat),

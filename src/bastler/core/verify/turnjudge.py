@@ -103,7 +103,7 @@ class TurnJudge:
         for i in self._runs(still):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", i)
         past = cutting & (m.end[:, 0] < m.start[:, 0] - 1e-6) & (marks.removed > 1e-3)
-        for i in np.flatnonzero(past):
+        for i in np.flatnonzero(past).tolist():
             cutter = self.plan.tools[int(m.tool[i])].in_plane if int(m.tool[i]) in self.plan.tools else None
             if cutter is not None and cutter.reach == "out" and m.end[i, 0] < -(2 * cutter.nose + PAST_CENTRE_MM):
                 self.add(

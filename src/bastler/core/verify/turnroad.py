@@ -40,7 +40,7 @@ class TurnedRoad:
         self.snapshots: dict[int, Area] = {0: self.blank}
 
     def check(
-        self, program: Program, read: Interpreted, step_of_move: np.ndarray, owner: np.ndarray,  # type: ignore[type-arg]
+        self, program: Program, read: Interpreted, step_of_move: np.ndarray, owner: np.ndarray,
         progress: Callable[[float], None], cancelled: Callable[[], bool], began: float,
     ) -> Checked:  # fmt: skip
         """Everything that a check knows."""

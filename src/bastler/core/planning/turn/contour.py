@@ -18,7 +18,17 @@ from bastler.core.geometry.path import Path, Point
 from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
-from bastler.core.planning.turn.space import Space, down, edge_over, free, passed, space, way_is_clear
+from bastler.core.planning.turn.space import (
+    Space,
+    edge_along,
+    edge_over,
+    free,
+    passed,
+    real_area,
+    seen,
+    seen_area,
+    space,
+)
 from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walker
 from bastler.core.tooling.cutters import Cutter
 
@@ -29,33 +39,41 @@ ROUNDS = 3
 """So often the metal that stays is worked out anew with what the tool's body then can't reach."""
 
 
+Window = tuple[float, float, float, float]
+
+
 class Reached(Struct, frozen=True):
-    """Where a tool may be (``free``, as it sees it), and as half sections what it clears and what it leaves."""
+    """Where a tool may be (``free``, in a ``window``, as it sees it), and as half sections what it clears and what it leaves."""
 
     space: Space
     free: Area
     cleared: Area
     left: Area
+    window: Window
 
 
-def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0)) -> Area:
+def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, pocket: bool = False) -> Area:
     """What stays, as the tool sees it: below the contour, level in front of it, and all metal behind it.
 
-    ``leave``: allowance along z and along r (radius), mm.
+    ``leave``: allowance along a and along u, mm. ``pocket``: all metal in front of it stays too.
     """
-    points = [(z, r * one.side) for z, r in points_of(contour)]
-    (zs, us), (ze, _) = points[0], points[-1]
+    points = [seen(p, one.view) for p in points_of(contour)]
+    (a0, u0), (a1, _) = points[0], points[-1]
     floor = min(p[1] for p in points) - FAR_MM
-    front = max(zs, float(one.metal.bounds[2]) if not one.metal.is_empty else zs) + FAR_MM
-    below: Area = shapely.Polygon([(front, floor), (front, us), *points, (ze, floor)]).buffer(0)
-    if us <= 0.0 <= us + 1e-6 and one.side > 0:
-        below = shapely.Polygon([(zs, floor), *points, (ze, floor)]).buffer(0)
-    if one.side > 0:
+    front = a0 if pocket else max(a0, float(one.metal.bounds[2]) if not one.metal.is_empty else a0) + FAR_MM
+    ahead = [(a0, floor)] if pocket or (one.view == "out" and abs(u0) <= 1e-6) else [(front, floor), (front, u0)]
+    below: Area = shapely.Polygon([*ahead, *points, (a1, floor)]).buffer(0)
+    if one.view == "out":
         below = shapely.intersection(below, shapely.box(-FAR_MM, 0.0, front, FAR_MM))
     if any(leave):
         below = _thicker(below, *leave)
-    behind = shapely.intersection(one.metal, shapely.box(-FAR_MM, -FAR_MM, ze + leave[0], FAR_MM))
-    return clean(shapely.union_all([below, mirrored(below), behind]))
+    sides = [shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)]
+    if pocket:
+        sides.append(shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM))
+    stays = [below, *(shapely.intersection(one.metal, side) for side in sides)]
+    if one.view != "face":
+        stays.append(mirrored(below))
+    return clean(shapely.union_all(stays))
 
 
 def _thicker(area: Area, z: float, r: float) -> Area:
@@ -68,21 +86,27 @@ def _thicker(area: Area, z: float, r: float) -> Area:
 
 @lru_cache(maxsize=64)
 def reached(
-    contour: Path, stock: Area, fixed: Area, cutter: Cutter, leave: tuple[float, float], away: tuple[float, float]
+    contour: Path,
+    stock: Area,
+    fixed: Area,
+    cutter: Cutter,
+    leave: tuple[float, float],
+    away: tuple[float, float],
+    pocket: bool = False,
 ) -> Reached:
     """What a tool reaches of the metal outside a contour; ``away``: Z in front of and radius over everything."""
     one = space(stock, fixed, cutter)
-    keep = kept(contour, one, leave)
+    keep = kept(contour, one, leave, pocket=pocket)
     window = window_of(one, contour, away)
-    stands, reach = keep, Reached(one, keep, shapely.Polygon(), shapely.Polygon())
+    stands, reach = keep, Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window)
     should = shapely.difference(one.metal, keep)
     for _ in range(ROUNDS):
         room = _in_the_open(free(one, keep, stands, window), window)
         gone = shapely.intersection(should, edge_over(one.cutter, room))
         rest = clean(shapely.difference(should, gone))
         side = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
-        real = [clean(shapely.intersection(down(a, one.side), side)) for a in (gone, rest)]
-        reach = Reached(one, room, *real)
+        halves = [clean(shapely.intersection(real_area(a, one.view), side)) for a in (gone, rest)]
+        reach = Reached(one, room, halves[0], halves[1], window)
         wider = clean(shapely.union_all([keep, rest]))
         if wider.area - stands.area < TINY_MM2:
             break
@@ -90,16 +114,24 @@ def reached(
     return reach
 
 
-def window_of(one: Space, contour: Path, away: tuple[float, float]) -> tuple[float, float, float, float]:
+def window_of(one: Space, contour: Path, away: tuple[float, float]) -> Window:
     """Where the reference point may be at all: from behind the contour's end to the open air."""
-    end, nose = contour.end[0], one.cutter.nose
-    wide = max(one.cutter.extent()[1], 5.0)
-    top = away[1] if one.side > 0 else 0.0
-    low = -(nose + 0.05) if one.side > 0 else -away[1]
-    return (end - wide - 2 * nose, away[0], low, top)
+    nose, wide = one.cutter.nose, max(one.cutter.extent()[1], 5.0)
+    end = seen(contour.end, one.view)[0] - wide - 2 * nose
+    if one.view == "out":
+        return (end, _front(one, away), -(nose + 0.05), away[1])
+    if one.view == "in":
+        return (end, _front(one, away), -away[1], 0.0)
+    low = min(seen(p, one.view)[1] for p in points_of(contour, 0.1))
+    return (end, seen(contour.start, one.view)[0] + wide, low - 1.0, away[0])
 
 
-def _in_the_open(room: Area, window: tuple[float, float, float, float]) -> Area:
+def _front(one: Space, away: tuple[float, float]) -> float:
+    """Z of the reference point with all of the edge in front of the metal."""
+    return away[0] + max(-one.cutter.extent()[0], 0.0)
+
+
+def _in_the_open(room: Area, window: Window) -> Area:
     """The part of free space that the tool comes into from outside."""
     door = (window[1] - 1e-3, window[3] - 1e-3)
     parts = polygons(room)
@@ -120,17 +152,32 @@ def finish_path(reach: Reached, contour: Path) -> list[Point]:
     at_front = [i for i, p in enumerate(ring) if p[0] > z1 - 1e-6]
     first = min(at_front, key=lambda i: ring[i][1])
     chain = [ring[(first - k) % len(ring)] for k in range(len(ring))]
-    line = shapely.LineString([(z, r * one.side) for z, r in points_of(contour, 0.001)])
+    stays = _stays(reach, contour)
     outline = np.asarray(one.cutter.outline())
     corners = np.asarray(chain)[:, None, :] + outline[None]
     shapes = shapely.polygons(corners)
-    touches = np.flatnonzero(shapely.distance(shapes, line) < TOUCHING_MM)
+    touches = np.flatnonzero(shapely.distance(shapes, stays) < TOUCHING_MM)
     if not len(touches):
         return []
     start = max(int(touches[0]) - 1, 0)
-    if ring[first][1] < 0 and one.side > 0:
+    if ring[first][1] < 0 and one.view == "out":
         start = int(touches[0])
     return chain[start : int(touches[-1]) + 1]
+
+
+def _stays(reach: Reached, contour: Path) -> Area:
+    """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
+    end = seen(contour.end, reach.space.view)[0]
+    ahead = shapely.clip_by_rect(reach.space.metal, end - TOUCHING_MM, -FAR_MM, FAR_MM, FAR_MM)
+    return shapely.difference(ahead, seen_area(reach.cleared, reach.space.view))
+
+
+def finish_reach(reach: Reached, contour: Path) -> Reached:
+    """What one pass along the contour clears of it, and leaves."""
+    path = finish_path(reach, contour)
+    taken = edge_along(reach.space.cutter, path) if len(path) > 1 else shapely.Polygon()
+    cleared = clean(shapely.intersection(reach.cleared, real_area(taken, reach.space.view)))
+    return Reached(reach.space, reach.free, cleared, reach.left, reach.window)
 
 
 def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards: bool) -> None:
@@ -140,25 +187,23 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
         return (p[1], p[0]) if towards else p
 
     room = shapely.transform(reach.free, lambda p: p[:, ::-1]) if towards else reach.free
-    gone = down(reach.cleared, reach.space.side)
+    gone = seen_area(reach.cleared, reach.space.view)
     if gone.is_empty:
         return
     b0, b1 = (gone.bounds[0], gone.bounds[2]) if towards else (gone.bounds[1], gone.bounds[3])
     outline = np.asarray(reach.space.cutter.outline(0.01))
     under = float(outline[:, 0 if towards else 1].min())
-    right = float(room.bounds[2])
     top = b1 - under
-    left = float(room.bounds[0])
-    for one in passes(room, top, heights(top, b0 - under, depth), right):
-        up = one.up if one.left[0] > left + SAME_MM else one.up[:1]
-        points = [*(turn(p) for p in one.down), *(turn(p) for p in up)]
-        cut = shapely.intersection(walker.space.metal, passed(walker.space, points))
+    borders = reach.window[2:] if towards else reach.window[:2]
+    for one in passes(room, top, heights(top, b0 - under, depth), borders):
+        cut = shapely.intersection(walker.space.metal, passed(walker.space, [turn(p) for p in one.points]))
         if cut.area < TINY_MM2:
             continue
+        points = list(one.points)
         if one.open:
-            points = [turn(p) for p in (_into_air(one.right, cut, outline, towards=towards), *up)]
-        walker.rapid(_above(points[0], towards=towards) if not one.open else points[0])
-        walker.feed(points, feed)
+            points[0] = _into_air(points[0], points[1], cut, outline, towards=towards)
+        walker.rapid(turn(points[0]) if one.open else _above(turn(points[0]), towards=towards))
+        walker.feed([turn(p) for p in points], feed)
         walker.lift()
 
 
@@ -167,29 +212,31 @@ def _above(p: Point, *, towards: bool) -> Point:
     return (p[0] + AIR_MM, p[1]) if towards else (p[0], p[1] + AIR_MM)
 
 
-def _into_air(right: Point, cut: Area, outline: NDArray[np.float64], *, towards: bool) -> Point:
+def _into_air(right: Point, then: Point, cut: Area, outline: NDArray[np.float64], *, towards: bool) -> Point:
     """Where a pass from the open side begins: just before the metal, in the slices' own axes."""
+    if abs(then[1] - right[1]) > SAME_MM:
+        return right
     k = 1 if towards else 0
     ahead = float(cut.bounds[2 + k]) - float(outline[:, k].min()) + GAP_MM
-    return (min(ahead, right[0]), right[1])
+    return (max(min(ahead, right[0]), then[0]), right[1])
 
 
-def finish(walker: Walker, path: list[Point], feed: float) -> None:
+def finish(walker: Walker, reach: Reached, path: list[Point], feed: float) -> None:
     """Along the contour once, from the front to its end."""
     if len(path) < 2:
         return
-    _go_before(path, walker)
+    _go_before(path, walker, reach)
     walker.feed(path, feed)
     walker.lift()
 
 
-def _go_before(path: list[Point], walker: Walker) -> None:
+def _go_before(path: list[Point], walker: Walker, reach: Reached) -> None:
     """To a place in front of the first one, straight before it if the way is free."""
     (z, u), (z2, u2) = path[0], path[1]
     far = max(math.dist(path[0], path[1]), 1e-9)
     ahead = (z - (z2 - z) / far * GAP_MM, u - (u2 - u) / far * GAP_MM)
     for p in (ahead, (z + GAP_MM, u + GAP_MM), (z, u + GAP_MM), (z + GAP_MM, u)):
-        if way_is_clear(walker.space, p, path[0]):
+        if shapely.LineString([p, path[0]]).difference(reach.free).length < SAME_MM:
             try:
                 return walker.rapid(p)
             except NoWay:
@@ -205,8 +252,21 @@ def moves_of(walker: Walker) -> list[Move]:
 
 def walker_at(one: Space, away: tuple[float, float]) -> Walker:
     """A tool that comes from where the turret turns."""
-    far = (away[0] + GAP_MM, away[1] + GAP_MM if one.side > 0 else 0.0)
+    if one.view == "face":
+        return Walker(one, (-away[1] - GAP_MM, away[0] + GAP_MM), (-away[1] - GAP_MM, away[0] + GAP_MM))
+    far = (_front(one, away) + GAP_MM, away[1] + GAP_MM if one.view == "out" else 0.0)
     return Walker(one, far, far)
 
 
-__all__ = ["NoWay", "Reached", "finish", "finish_path", "kept", "moves_of", "reached", "rough", "walker_at"]
+__all__ = [
+    "NoWay",
+    "Reached",
+    "finish",
+    "finish_path",
+    "finish_reach",
+    "kept",
+    "moves_of",
+    "reached",
+    "rough",
+    "walker_at",
+]

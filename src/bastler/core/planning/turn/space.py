@@ -1,12 +1,14 @@
 """Configuration space of a lathe tool: where its reference point may be.
 
-*Down*: everything here is seen so that the tool points down: outside r is up, in a bore it is turned over, so that one
-way of planning serves both. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
+*View*: everything here is seen so that the tool points down, in (a, u): outside as it is, in a bore turned over, at a face
+on its side; so one way of planning serves all. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
 stays out of what is kept, and the body out of what stands. The edge rolls on its nose, so the border of *free* is made
 of lines and arcs.
 """
 
 from __future__ import annotations
+
+from collections.abc import Mapping
 
 import numpy as np
 import shapely
@@ -14,7 +16,7 @@ from msgspec import Struct
 
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, rounded, sweeps
-from bastler.core.tooling.cutters import Cutter
+from bastler.core.tooling.cutters import Cutter, Reach, hull
 
 BODY_GAP_MM = 0.15
 COARSE_MM = 0.02
@@ -22,31 +24,71 @@ TOUCHES_MM2 = 2e-4
 """Less than this is touching, not cutting."""
 
 
+VIEWS: Mapping[Reach, tuple[int, int, int, int]] = {"out": (1, 0, 0, 1), "in": (1, 0, 0, -1), "face": (0, -1, 1, 0)}
+"""For each way that a tool points: a = m0 z + m1 r and u = m2 z + m3 r, so that it points towards smaller u."""
+
+
+def seen(p: Point, view: Reach) -> Point:
+    """A place (z, r) as the tool sees it (a, u)."""
+    m = VIEWS[view]
+    return (m[0] * p[0] + m[1] * p[1], m[2] * p[0] + m[3] * p[1])
+
+
+def real(p: Point, view: Reach) -> Point:
+    """The place (z, r) of what the tool sees at (a, u)."""
+    m = VIEWS[view]
+    return (m[0] * p[0] + m[2] * p[1], m[1] * p[0] + m[3] * p[1])
+
+
+def keeps_turn(view: Reach) -> bool:
+    """Whether left stays left as the tool sees it."""
+    m = VIEWS[view]
+    return m[0] * m[3] - m[1] * m[2] > 0
+
+
+def seen_area(area: Area, view: Reach) -> Area:
+    """An area as the tool sees it."""
+    m = np.array(VIEWS[view], float).reshape(2, 2)
+    return area if view == "out" else shapely.transform(area, lambda p: p @ m.T)
+
+
+def real_area(area: Area, view: Reach) -> Area:
+    """The area that the tool sees so."""
+    m = np.array(VIEWS[view], float).reshape(2, 2)
+    return area if view == "out" else shapely.transform(area, lambda p: p @ m)
+
+
 class Space(Struct, frozen=True):
-    """A tool among metal, seen so that it points down. ``side`` +1 outside, -1 in a bore."""
+    """A tool among metal, all as the tool sees it; ``view``: the way that it points."""
 
     cutter: Cutter
-    side: float
+    view: Reach
     metal: Area
     fixed: Area
 
     def without(self, area: Area) -> Space:
-        """The same once an area is cut."""
-        return Space(self.cutter, self.side, shapely.difference(self.metal, area), self.fixed)
+        """The same once an area is cut, all round."""
+        other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view == "face" else mirrored(area)
+        return Space(
+            self.cutter, self.view, shapely.difference(shapely.difference(self.metal, area), other), self.fixed
+        )
 
 
 def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
     """A tool among the whole section: both sides of the axis, for a bar may touch the far side of its bore."""
-    both = shapely.union_all([stock, mirrored(stock)])
-    held = shapely.union_all([fixed, mirrored(fixed)])
-    if cutter.reach == "in":
-        return Space(cutter.mirrored(), -1.0, both, held)
-    return Space(cutter, 1.0, both, held)
+    both, held = (shapely.union_all([one, mirrored(one)]) for one in (stock, fixed))
+    view = cutter.reach
 
+    def turned(p: Polygon) -> Polygon:
+        return hull([seen(q, view) for q in p])
 
-def down(area: Area, side: float) -> Area:
-    """An area as the tool sees it, and back."""
-    return area if side > 0 else mirrored(area)
+    tip = seen((float(cutter.tip[0]), float(cutter.tip[1])), view)
+    second = seen(cutter.second, view) if cutter.second else None
+    down = Cutter(
+        turned(cutter.skeleton) if len(cutter.skeleton) > 2 else tuple(seen(p, view) for p in cutter.skeleton), cutter.nose,
+        tuple(turned(b) for b in cutter.body), (round(tip[0]), round(tip[1])), "out", second, cutter.plunges,
+    )  # fmt: skip
+    return Space(down, view, seen_area(both, view), seen_area(held, view))
 
 
 def free(one: Space, keep: Area, stands: Area, window: tuple[float, float, float, float]) -> Area:
@@ -97,4 +139,16 @@ def way_is_clear(one: Space, a: Point, b: Point) -> bool:
         for solid in (one.metal, one.fixed):
             if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > TOUCHES_MM2:
                 return False
+    return True
+
+
+def body_is_clear(one: Space, points: list[Point]) -> bool:
+    """Whether the tool's body follows along points without touching metal or anything fixed."""
+    p = np.asarray(points, float)
+    for shape in one.cutter.body:
+        ways = sweeps(np.asarray(shape), p[:-1], p[1:])
+        for solid in (one.metal, one.fixed):
+            for way in ways[shapely.intersects(ways, solid)] if not solid.is_empty else ():
+                if shapely.intersection(solid, way).area > TOUCHES_MM2:
+                    return False
     return True

@@ -11,7 +11,7 @@ import math
 from bastler.core.geometry.path import Arc, Path, Point
 from bastler.core.geometry.turned import as_path, points_of
 from bastler.core.moves import Curve, Feed, Move, Rapid
-from bastler.core.planning.turn.space import Space, passed, way_is_clear
+from bastler.core.planning.turn.space import COARSE_MM, Space, body_is_clear, keeps_turn, passed, real, way_is_clear
 
 SAME_MM = 1e-6
 LIFT_MM = 0.4
@@ -34,7 +34,8 @@ class Walker:
 
     def out(self, p: Point) -> tuple[float, float]:
         """X as radius and Z of a place."""
-        return (p[1] * self.space.side, p[0])
+        z, r = real(p, self.space.view)
+        return (r, z)
 
     def rapid(self, to: Point) -> None:
         """At rapid by the shortest simple way that is free."""
@@ -43,14 +44,8 @@ class Walker:
 
     def _hop(self, p: Point) -> None:
         if math.dist(p, self.at) > SAME_MM:
-            x, z = self.out(p)
-            self.moves.append(
-                Rapid(
-                    x if abs(p[1] - self.at[1]) > SAME_MM else None,
-                    None,
-                    z if abs(p[0] - self.at[0]) > SAME_MM else None,
-                )
-            )
+            (x, z), (x0, z0) = self.out(p), self.out(self.at)
+            self.moves.append(Rapid(x if abs(x - x0) > SAME_MM else None, None, z if abs(z - z0) > SAME_MM else None))
             self.at = p
 
     def _way(self, to: Point) -> list[Point]:
@@ -90,11 +85,12 @@ class Walker:
             x, z = self.out(e.end)
             if isinstance(e, Arc):
                 cx, cz = self.out(e.centre)
-                self.moves.append(Curve(x, z, (cz, cx), e.ccw == (self.space.side > 0), feed))
+                self.moves.append(Curve(x, z, (cz, cx), e.ccw == keeps_turn(self.space.view), feed))
             else:
                 self.moves.append(Feed(x, None, z, feed))
-        area = passed(self.space, points_of(path))
-        self.space = self.space.without(area)
+        self.space = self.space.without(passed(self.space, points_of(path)))
+        if not body_is_clear(self.space, points_of(path, COARSE_MM)):
+            raise NoWay
         self.at = path.end
 
     def lift(self) -> None:
