@@ -14,6 +14,8 @@ from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 EXACT_MM = 1e-6
 SAME_MM = 1e-4
 FLAT_SAGITTA = 1e-9
+STRAIGHT_MM = 5e-5
+"""Chords this near to one line are that line."""
 
 
 class Gap(Struct, frozen=True):
@@ -70,10 +72,8 @@ def _fit(points: list[Point], chords: bool) -> tuple[Element, float]:
     cross = (b[0] - a[0]) * (m[1] - a[1]) - (b[1] - a[1]) * (m[0] - a[0])
     if chord < EXACT_MM:
         return Line(b), math.inf if len(points) > 2 else 0.0
-    if len(points) < 3 or abs(cross) <= FLAT_SAGITTA * chord * chord:
-        off = max(
-            (abs((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])) / chord for p in points), default=0.0
-        )
+    off = max((abs((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])) / chord for p in points), default=0.0)
+    if len(points) < 3 or abs(cross) <= FLAT_SAGITTA * chord * chord or (chords and off <= STRAIGHT_MM):
         return Line(b), off
     centre = _circle(a, m, b)
     radius = math.dist(a, centre)

@@ -35,6 +35,7 @@ from bastler.core.tooling.cutters import Cutter
 FAR_MM = 1000.0
 TINY_MM2 = 1e-3
 TOUCHING_MM = 0.004
+DENSE_MM = 0.4
 ROUNDS = 3
 """So often the metal that stays is worked out anew with what the tool's body then can't reach."""
 
@@ -141,8 +142,11 @@ def _in_the_open(room: Area, window: Window) -> Area:
     )
 
 
-def finish_path(reach: Reached, contour: Path) -> list[Point]:
-    """The border of free space along the contour, from the front to its end, as the tool sees it."""
+def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> list[Point]:
+    """The border of free space along the contour, from the front to its end, as the tool sees it.
+
+    ``only``: not along other metal that stays beside the contour.
+    """
     if reach.free.is_empty:
         return []
     one = reach.space
@@ -151,8 +155,10 @@ def finish_path(reach: Reached, contour: Path) -> list[Point]:
     z1 = reach.free.bounds[2]
     at_front = [i for i, p in enumerate(ring) if p[0] > z1 - 1e-6]
     first = min(at_front, key=lambda i: ring[i][1])
-    chain = [ring[(first - k) % len(ring)] for k in range(len(ring))]
-    stays = _stays(reach, contour)
+    chain = _dense([ring[(first - k) % len(ring)] for k in range(len(ring))])
+    stays = (
+        shapely.LineString([seen(p, one.view) for p in points_of(contour, 0.001)]) if only else _stays(reach, contour)
+    )
     outline = np.asarray(one.cutter.outline())
     corners = np.asarray(chain)[:, None, :] + outline[None]
     shapes = shapely.polygons(corners)
@@ -162,7 +168,15 @@ def finish_path(reach: Reached, contour: Path) -> list[Point]:
     start = max(int(touches[0]) - 1, 0)
     if ring[first][1] < 0 and one.view == "out":
         start = int(touches[0])
-    return chain[start : int(touches[-1]) + 1]
+    return chain[start : int(touches[-1]) + 2]
+
+
+def _dense(chain: list[Point]) -> list[Point]:
+    """The same chain with points at most :data:`DENSE_MM` apart."""
+    p = np.asarray(chain)
+    counts = np.maximum(np.ceil(np.linalg.norm(np.diff(p, axis=0), axis=1) / DENSE_MM), 1).astype(int)
+    parts = [p[i] + (p[i + 1] - p[i]) * np.arange(n)[:, None] / n for i, n in enumerate(counts)]
+    return [(float(a), float(u)) for a, u in np.concatenate([*parts, p[-1:]])]
 
 
 def _stays(reach: Reached, contour: Path) -> Area:

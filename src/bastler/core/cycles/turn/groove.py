@@ -1,0 +1,342 @@
+"""Groove: outside, in a bore or in a face; straight or with leaning walls, corners rounded or broken; several by a pitch."""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import shapely
+
+from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, SPEED_FIELDS, feed_field, speed_problems, start
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.turned import Area, volume
+from bastler.core.marks import Distance, Mark
+from bastler.core.moves import Move
+from bastler.core.planning.turn.contour import Reached, reached, walker_at
+from bastler.core.planning.turn.grooves import plunge, walls
+from bastler.core.planning.turn.space import real
+from bastler.core.planning.turn.walk import NoWay
+from bastler.core.planning.work import Cleared, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.cutters import Cutter
+
+LEAST_MM = 1e-6
+FITS_MM3 = 0.5
+FLANK = Limits(-60, 60)
+
+
+def _profile(v: Values, shift: float) -> Path:
+    """The groove as the blade sees it, from its right top over the bottom to its left top; tops at height 0."""
+    half, deep = v.width / 2, _depth(v)
+    corner, edge = v.get("corner", 0.0), v.get("edge", 0.0)
+    right, left = (math.tan(math.radians(v.get(k, 0.0))) for k in ("front_angle", "back_angle"))
+    a0, a1 = half + right * deep, -half - left * deep
+    points: list[Point] = []
+    if edge > LEAST_MM:
+        points += [(a0 + edge - right * edge * 0.0, 0.0), (a0 - right * edge, -edge)]
+    else:
+        points.append((a0, 0.0))
+    points += [(half, -deep), (-half, -deep)]
+    points += [(a1 + left * edge, -edge), (a1 - edge, 0.0)] if edge > LEAST_MM else [(a1, 0.0)]
+    path = Path(points[0], tuple(Line(p) for p in points[1:]))
+    rounded = _cornered(path, corner, len(points)) if corner > LEAST_MM else path
+    return Path((rounded.start[0] + shift, rounded.start[1]), tuple(_shifted(e, shift) for e in rounded.elements))
+
+
+def _shifted(e: Line | Arc, by: float) -> Line | Arc:
+    end = (e.end[0] + by, e.end[1])
+    return Line(end) if isinstance(e, Line) else Arc(end, (e.centre[0] + by, e.centre[1]), e.ccw)
+
+
+def _cornered(path: Path, radius: float, count: int) -> Path:
+    """The two corners at the bottom rounded."""
+    points = [path.start, *(e.end for e in path.elements)]
+    first = count // 2 - 1
+    result: list[Line | Arc] = []
+    for k in range(1, len(points)):
+        if k not in (first, first + 1):
+            result.append(Line(points[k]))
+            continue
+        a, m, b = points[k - 1], points[k], points[k + 1]
+        u, w = _unit(m, a), _unit(m, b)
+        angle = math.acos(max(min(u[0] * w[0] + u[1] * w[1], 1.0), -1.0))
+        back = radius / math.tan(angle / 2)
+        p, q = (m[0] + u[0] * back, m[1] + u[1] * back), (m[0] + w[0] * back, m[1] + w[1] * back)
+        mid = _unit((0.0, 0.0), (u[0] + w[0], u[1] + w[1]))
+        far = radius / math.sin(angle / 2)
+        centre = (m[0] + mid[0] * far, m[1] + mid[1] * far)
+        turn = (p[0] - centre[0]) * (q[1] - centre[1]) - (p[1] - centre[1]) * (q[0] - centre[0])
+        result += [Line(p), Arc(q, centre, turn > 0)]
+    return Path(path.start, tuple(result))
+
+
+def _unit(a: Point, b: Point) -> Point:
+    d = max(math.dist(a, b), 1e-12)
+    return ((b[0] - a[0]) / d, (b[1] - a[1]) / d)
+
+
+def _depth(v: Values) -> float:
+    """How deep it goes, across its top."""
+    if v.where == "face":
+        return float(v.depth)
+    return float(abs(v.surface - v.bottom) / 2)
+
+
+def contours(v: Values) -> list[Path]:
+    """Each groove as a contour (z, r), from its right top as the blade sees it."""
+    found = []
+    for k in range(v.get("count", 1)):
+        step = k * v.get("pitch", 0.0)
+        if v.where == "face":
+            middle, top = -(v.middle_diameter / 2 + step), v.face_z
+        else:
+            middle, top = v.middle_z - step, (v.surface / 2) * (1 if v.where == "outside" else -1)
+        one = _profile(v, middle)
+
+        def place(p: Point, top: float = top) -> Point:
+            return real((p[0], p[1] + top), _view(v))  # type: ignore[arg-type]
+
+        turned = _view(v) == "in"
+        elements = tuple(
+            Line(place(e.end)) if isinstance(e, Line) else Arc(place(e.end), place(e.centre), e.ccw != turned)
+            for e in one.elements
+        )
+        found.append(Path(place(one.start), elements))
+    return found
+
+
+def _view(v: Values) -> str:
+    return {"outside": "out", "inside": "in", "face": "face"}[v.where]
+
+
+def _reached(v: Values, w: Work, contour: Path, stock: Area, leave: float) -> Reached:
+    t = w.lathe
+    return reached(contour, stock, t.fixed, v.tool.in_plane, (leave, leave), t.away, True)
+
+
+def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
+    return tuple(Cleared(_reached(v, w, c, w.lathe.stock, 0.0).cleared) for c in contours(v))
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    found, tool = speed_problems(v, w), v.tool
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units)
+
+    if tool.in_plane.reach != _view(v):
+        word = {"outside": "the outside", "inside": "a bore", "face": "a face"}[v.where]
+        return [
+            *found,
+            Problem("tool", f"Tool {tool.number} ({tool.name}) doesn't point at {word}. Take one that does."),
+        ]
+    if tool.width > v.width + LEAST_MM:
+        return [
+            *found,
+            Problem("tool", f"The blade is {mm(tool.width)} wide, the groove {mm(v.width)}. Take a narrower one."),
+        ]
+    for key in ("front_angle", "back_angle"):
+        if v.get(key, 0.0) < 0 and v.width + _depth(v) * math.tan(math.radians(v.get(key))) < tool.width:
+            return [
+                *found,
+                Problem(key, "The groove is wider at its bottom than the blade can enter. Lean the wall less."),
+            ]
+    if _depth(v) > tool.deep + LEAST_MM:
+        return [
+            *found,
+            Problem(
+                "tool", f"The groove is {mm(_depth(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
+            ),
+        ]
+    if v.where == "face":
+        outer = v.middle_diameter + v.width
+        if outer < tool.face_from - LEAST_MM or (tool.face_to and outer > tool.face_to + LEAST_MM):
+            most = f" to {mm(tool.face_to)}" if tool.face_to else " on"
+            return [
+                *found,
+                Problem(
+                    "tool",
+                    f"Its blade fits into faces from {mm(tool.face_from)}{most}; the groove is {mm(outer)} across. Take another blade.",
+                ),
+            ]
+    elif (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
+        side = "larger" if v.where == "inside" else "smaller"
+        return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
+    if tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
+        found.append(
+            Problem("corner", f"The blade's corners leave a radius of {mm(tool.corner_radius)}.", blocks=False)
+        )
+    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < v.width:
+        return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(v.width)}.")]
+    if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w)):
+        return [
+            *found,
+            Problem(
+                "tool",
+                f"Tool {tool.number} finds no metal here that it can reach. Check where the groove is, or take another blade.",
+            ),
+        ]
+    if _moves_of(v, w) is None:
+        return [
+            *found,
+            Problem("tool", f"Tool {tool.number} finds no way here without its holder touching. Take a slimmer one."),
+        ]
+    return found
+
+
+def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
+    t = w.lathe
+    return _walked(
+        tuple(contours(v)),
+        t.stock,
+        t.fixed,
+        v.tool.in_plane,
+        t.away,
+        v.tool.width,
+        v.get("leave", 0.0),
+        v.get("peck", 0.0) or 0.0,
+        v.feed,
+        v.get("feed_walls", v.feed),
+    )
+
+
+@lru_cache(maxsize=64)
+def _walked(
+    every: tuple[Path, ...], stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float], blade: float, leave: float,
+    peck: float, feed: float, feed_walls: float,
+) -> tuple[Move, ...] | None:  # fmt: skip
+    """The moves; ``None`` if the tool finds no way."""
+    walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
+    try:
+        for one in every:
+            rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
+            whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
+            plunge(walker, rough if not rough.cleared.is_empty else whole, feed, peck, blade)
+            walls(walker, whole, one, feed_walls)
+        walker.home()
+        return tuple(walker.moves)
+    except NoWay:
+        return None
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    found = _moves_of(v, w)
+    assert found is not None
+    return [*start(v), *found]
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    half = v.get("width", 4.0) / 2
+    if v.get("where", "outside") == "face":
+        z, r = v.get("face_z", 0.0), v.get("middle_diameter", 30.0) / 2
+        return [
+            Distance("width", (z, r - half), (z, r + half), 90.0, "section"),
+            Distance("depth", (z, r), (z - v.get("depth", 3.0), r), 0.0, "section"),
+        ]
+    z, top, low = v.get("middle_z", -10.0), v.get("surface", 30.0) / 2, v.get("bottom", 24.0) / 2
+    return [
+        Distance("width", (z + half, top), (z - half, top), 0.0, "section"),
+        Distance("bottom", (z, -low), (z, low), 90.0, "section"),
+        Distance("middle_z", (0.0, top), (z, top), 0.0, "section"),
+    ]
+
+
+def _title(v: Values) -> str:
+    many = f"{v.get('count', 1)} × " if v.get("count", 1) > 1 else ""
+    return f"{many}{show(v.get('width', 0.0))} wide"
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    tools = [
+        t for t in w.tools.values() if t.kind == "grooving-tool" and t.in_plane.reach == _view(v) and t.width <= v.width
+    ]
+    best = max(tools, key=lambda t: t.width, default=None)
+    return Suggestion(str(best.number), f"{best.name}: the widest that fits") if best else None
+
+
+def _suggest_surface(v: Values, w: Work) -> Suggestion | None:
+    """The diameter that is there at the groove's middle."""
+    band = shapely.clip_by_rect(w.lathe.stock, v.middle_z - 0.01, 0.0, v.middle_z + 0.01, 1e4)
+    if band.is_empty:
+        return None
+    r = band.bounds[1] if v.where == "inside" else band.bounds[3]
+    return Suggestion(show(2 * float(r)), "the metal there as steps before left it")
+
+
+def _in(*where: str):  # type: ignore[no-untyped-def]
+    return lambda v: v.get("where", "outside") in where
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    _, low, z1, top = w.lathe.stock.bounds
+    where = pick.choice(("outside", "outside", "face", "inside") if low > 5 else ("outside", "outside", "face"))
+    width, lean = pick.number(3.2, 9.0), pick.choice(("0", "0", "10", "20"))
+    typed = {
+        "where": where, "width": str(width), "front_angle": lean, "back_angle": pick.choice(("0", lean)),
+        "corner": str(pick.number(0.3, 0.8)), "edge": pick.choice(("0", "0.4")), "leave": str(pick.number(0.0, 0.2)),
+        "peck": pick.choice(("0", "1.5")), "count": "1",
+    }  # fmt: skip
+    if where == "face":
+        return {
+            **typed,
+            "face_z": str(z1),
+            "middle_diameter": str(pick.number(2 * low + 2 * width + 8, 2 * top - 2 * width - 4)),
+            "depth": str(pick.number(1.0, 5.0)),
+        }
+    if where == "inside":
+        return {
+            **typed,
+            "width": str(pick.number(2.2, 6.0)),
+            "middle_z": str(pick.number(-25.0, -10.0)),
+            "surface": str(2 * low),
+            "bottom": str(pick.number(2 * low + 1.0, 2 * low + 5.0)),
+        }
+    count = pick.choice(("1", "2"))
+    return {
+        **typed, "middle_z": str(pick.number(-30.0, -12.0)), "surface": str(2 * top), "bottom": str(pick.number(2 * top - 14.0, 2 * top - 1.0)),
+        "count": count, "pitch": str(width + 10.0),
+    }  # fmt: skip
+
+
+CYCLE = Cycle(
+    id="groove",
+    rank=40,
+    name="Groove",
+    words=("groove", "recess", "undercut", "seal", "ring", "dovetail"),
+    summary="Cut a groove outside, in a bore or into a face",
+    tool_kinds=("grooving-tool",),
+    fields=(
+        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside, in a bore, or in a face?", "outside",
+              choices=(("outside", "Outside"), ("inside", "In a bore"), ("face", "In a face"))),
+        Field("middle_z", "Middle at Z", "Place", Kind.LENGTH, "At which Z is the middle of the groove's bottom?", limits=LONG, stand_in=-10.0, shown=_in("outside", "inside")),
+        Field("surface", "Surface diameter", "Place", Kind.LENGTH, "Which diameter does it go into?", suggest=_suggest_surface, limits=SIZE, shown=_in("outside", "inside")),
+        Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At which Z is the face that it goes into?", "0", LONG, shown=_in("face")),
+        Field("middle_diameter", "Middle diameter", "Place", Kind.LENGTH, "Which diameter has the middle of its bottom?", limits=SIZE, stand_in=30.0, shown=_in("face")),
+        Field("width", "Width at the bottom", "Size", Kind.LENGTH, "How wide is it at its bottom?", limits=SIZE, stand_in=4.0),
+        Field("bottom", "Bottom diameter", "Size", Kind.LENGTH, "Which diameter has its bottom?", limits=SIZE, stand_in=24.0, shown=_in("outside", "inside")),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it?", limits=SIZE, stand_in=3.0, shown=_in("face")),
+        Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the wall on the right lean outwards, as the blade sees it (below 0: under itself)?", "0", FLANK),
+        Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the wall on the left lean outwards, as the blade sees it (below 0: under itself)?", "0", FLANK),
+        Field("corner", "Bottom corners", "Size", Kind.LENGTH, "Which radius have the corners at its bottom?", "0", NOT_NEGATIVE),
+        Field("edge", "Top chamfers", "Size", Kind.LENGTH, "How wide are the chamfers at its top (0 for none)?", "0", NOT_NEGATIVE),
+        Field("count", "How many", "Place", Kind.COUNT, "How many such grooves?", "1", Limits(1, 200)),
+        Field("pitch", "Pitch", "Place", Kind.LENGTH, "How far apart are they?", limits=Limits(0, 1000), stand_in=8.0, shown=lambda v: bool(v.count > 1)),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade cuts it?", suggest=_suggest_tool),
+        Field("leave", "Leave on walls", "Cut", Kind.LENGTH, "How much do the plunges leave on walls and bottom?", "0.1", NOT_NEGATIVE),
+        Field("peck", "Peck", "Cut", Kind.LENGTH, "After which depth does the blade lift to break the chip (0: not at all)?", "0", NOT_NEGATIVE),
+        *SPEED_FIELDS,
+        feed_field(),
+        feed_field("feed_walls", "Feed on walls", "How far does it feed in one turn along walls and bottom?"),
+    ),
+    pictogram=(("frame", 0.05, 0.35, 0.35, 0.4), ("frame", 0.6, 0.35, 0.35, 0.4), ("frame", 0.4, 0.55, 0.2, 0.2)),
+    problems=_problems,
+    removals=no_removals,
+    clears=_clears,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip

@@ -1,0 +1,98 @@
+"""Grooves: plunged out from the middle, their walls finished from both sides to the middle.
+
+*Places*: where along the groove the blade goes straight down, the middle one first; each as deep as free space lets it.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import shapely
+
+from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.turned import polygons
+from bastler.core.planning.turn.contour import Reached, finish_path
+from bastler.core.planning.turn.space import seen
+from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
+
+STEP_SHARE = 0.75
+"""Plunges lie at most this share of the blade's width apart."""
+SHALLOW_MM = 0.01
+BACK_MM = 0.3
+
+
+def plunge(walker: Walker, reach: Reached, feed: float, peck: float, blade: float) -> None:
+    """Straight down at each place, in pecks if asked."""
+    over = _over(reach)
+    for a, low in places(reach, blade):
+        walker.rapid((a, over))
+        if peck <= 0:
+            walker.feed([(a, low)], feed)
+        else:
+            count = max(math.ceil((over - GAP_MM - low) / peck - 1e-9), 1)
+            for k in range(1, count + 1):
+                walker.feed([(a, over - GAP_MM - (over - GAP_MM - low) * k / count)], feed)
+                if k < count:
+                    walker.rapid((a, walker.at[1] + BACK_MM))
+        walker.rapid((a, over))
+
+
+def _over(reach: Reached) -> float:
+    """A height just over the metal that the groove goes into, as the tool sees it."""
+    gone = [seen((z, r), reach.space.view)[1] for part in polygons(reach.cleared) for z, r in part.exterior.coords]
+    return max(gone) + GAP_MM
+
+
+def places(reach: Reached, blade: float) -> list[Point]:
+    """Where the blade goes down and how deep, from the middle outwards."""
+    room, over = reach.free, _over(reach) - GAP_MM
+    below = shapely.clip_by_rect(room, -1e6, -1e6, 1e6, over - SHALLOW_MM)
+    if below.is_empty:
+        return []
+    low, high = float(below.bounds[0]), float(below.bounds[2])
+    count = max(math.ceil((high - low) / (STEP_SHARE * blade) - 1e-9), 0)
+    across = [low + (high - low) * k / count for k in range(count + 1)] if count else [(low + high) / 2]
+    middle = (low + high) / 2
+    found = []
+    for a in sorted(across, key=lambda x: abs(x - middle)):
+        depth = _deepest(room, min(max(a, low + SAME_MM), high - SAME_MM), over)
+        if depth is not None and depth < over - SHALLOW_MM:
+            found.append((a, depth))
+    return found
+
+
+def _deepest(room: shapely.Geometry, a: float, over: float) -> float | None:
+    """How far down free space goes on from a height."""
+    line = shapely.intersection(room, shapely.LineString([(a, -1e6), (a, over)]))
+    lows = [float(p.bounds[1]) for p in shapely.get_parts(line) if p.bounds[3] > over - 1e-3]
+    return min(lows) if lows else None
+
+
+def walls(walker: Walker, reach: Reached, contour: Path, feed: float) -> None:
+    """Down the right wall to the middle of the bottom, then down the left one to there."""
+    chain = finish_path(reach, contour, only=True)
+    if len(chain) < 2:
+        return
+    over = _over(reach)
+    low = min(p[1] for p in chain)
+    bottom = [p for p in chain if p[1] < low + SHALLOW_MM]
+    middle = (bottom[0][0] + bottom[-1][0]) / 2
+    k = next(
+        (
+            i
+            for i, (p, q) in enumerate(itertools.pairwise(chain))
+            if p[0] >= middle >= q[0] and min(p[1], q[1]) < low + SHALLOW_MM
+        ),
+        len(chain) // 2,
+    )
+    p, q = chain[k], chain[min(k + 1, len(chain) - 1)]
+    share = (p[0] - middle) / (p[0] - q[0]) if p[0] - q[0] > SAME_MM else 0.0
+    at = (middle, p[1] + (q[1] - p[1]) * share)
+    for side in ([*chain[: k + 1], at], [*reversed(chain[k + 1 :]), at]):
+        top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
+        way = side[max(top - 1, 0) :]
+        walker.rapid((way[0][0], over))
+        walker.feed(way, feed)
+        walker.lift()
+        walker.rapid((walker.at[0], over))
