@@ -16,7 +16,7 @@ LATHE_TOOLS = (
     ToolRecord(number=7, kind="grooving-tool", name="blade 3", values={"width": "3", "corner_radius": "0.2", "deep": "12"}),
     ToolRecord(number=8, kind="grooving-tool", name="inside blade 2", values={"points": "in", "width": "2", "deep": "4", "shank_diameter": "8", "stick_out": "4"}),
     ToolRecord(number=9, kind="grooving-tool", name="face blade 3", values={"points": "face", "width": "3", "deep": "10"}),
-    ToolRecord(number=10, kind="parting-tool", name="parting blade 3", values={"width": "3", "deep": "24"}),
+    ToolRecord(number=10, kind="parting-tool", name="parting blade 3", values={"width": "3", "deep": "28"}),
     ToolRecord(number=11, kind="threading-tool", name="60 outside", values={"pitch": "3"}),
     ToolRecord(number=12, kind="threading-tool", name="60 inside", values={"points": "in", "pitch": "2", "shank_diameter": "6", "stick_out": "6"}),
     ToolRecord(number=13, kind="drill", name="drill 10", values={"diameter": "10", "flutes": "2", "flute_length": "60", "stick_out": "70"}),

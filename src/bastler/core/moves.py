@@ -172,6 +172,12 @@ class Surface(Struct, frozen=True):
     limit: float
 
 
+class Catcher(Struct, frozen=True):
+    """The part catcher comes out, or goes back."""
+
+    out: bool
+
+
 Move = (
     Rapid
     | Retract
@@ -189,6 +195,7 @@ Move = (
     | Curve
     | ThreadCut
     | Surface
+    | Catcher
 )
 
 

@@ -268,7 +268,7 @@ class LatheInterpreter(Machine):
         """Whether the edge meets the metal, or the metal its back."""
         tool = self.control.tools.get(self.state.tool)
         if tool is None or tool.cutter is None:
-            if tool is not None and m == 4 and not tool.left_hand:
+            if tool is not None and m == 4 and not tool.left_hand and tool.kind != "tap":
                 self.find(
                     "wrong-turn",
                     "stop",

@@ -6,7 +6,20 @@ import math
 from collections.abc import Callable
 from typing import Any
 
-from bastler.core.moves import Curve, Dwell, Feed, Move, Note, OwnText, Pause, Rapid, Spindle, Surface, ThreadCut
+from bastler.core.moves import (
+    Catcher,
+    Curve,
+    Dwell,
+    Feed,
+    Move,
+    Note,
+    OwnText,
+    Pause,
+    Rapid,
+    Spindle,
+    Surface,
+    ThreadCut,
+)
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.post.dialect import Dialect, TurningWords
 from bastler.core.post.program import Program
@@ -132,12 +145,15 @@ class TurnWriter(Writer):
         self.line(self.words.thread, *places, f"F{self.per_turn(move.pitch, 2)}", start)
         self.forget()
 
+    def _catch(self, move: Catcher) -> None:
+        self.line(self.words.catcher_out if move.out else self.words.catcher_in)
+
     def _wait(self, move: Dwell) -> None:
         self._dwell(move)
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

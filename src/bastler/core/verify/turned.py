@@ -66,13 +66,15 @@ class TurnedStock:
             )
 
         first = sort(at)
+        if _leaves_thread(motion, at):
+            return at + 1
         end = at + 1
         while end < high and end - at < LONGEST_BATCH and sort(end) == first and first[1] >= 0:
             end += 1
         return end
 
     def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
-        kind = int(motion.kind[low])
+        kind = THREAD if _leaves_thread(motion, low) else int(motion.kind[low])
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
         if kind != THREAD:
             self._edges(marks, low, cutter, ways, rapid=kind == RAPID)
@@ -149,6 +151,14 @@ class TurnedStock:
                         move = low + int(index[k])
                         if move not in told or told[move][0] < common.area:
                             told[move] = (float(common.area), _middle(common))
+
+
+def _leaves_thread(motion: Motion, i: int) -> bool:
+    """Whether a move pulls the tool out of the end of a thread, across it."""
+    if motion.kind[i] != RAPID or i == 0 or motion.kind[i - 1] != THREAD or motion.tool[i] != motion.tool[i - 1]:
+        return False
+    way = np.abs(motion.end[i] - motion.start[i])
+    return bool(way[2] <= way[0])
 
 
 def _thick(area: Area) -> bool:

@@ -20,6 +20,7 @@ from bastler.core.tooling.cutters import Cutter, Reach, hull
 
 BODY_GAP_MM = 0.15
 COARSE_MM = 0.02
+FINE_MM = 0.002
 TOUCHES_MM2 = 2e-4
 """Less than this is touching, not cutting."""
 
@@ -134,7 +135,7 @@ def edge_over(c: Cutter, room: Area) -> Area:
 
 def way_is_clear(one: Space, a: Point, b: Point) -> bool:
     """Whether all of the tool passes from a to b without metal or anything fixed in its way."""
-    for shape in (one.cutter.outline(COARSE_MM), *one.cutter.body):
+    for shape in (one.cutter.outline(FINE_MM), *one.cutter.body):
         way = sweeps(np.asarray(shape), np.array([a]), np.array([b]))[0]
         for solid in (one.metal, one.fixed):
             if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > TOUCHES_MM2:

@@ -1,0 +1,156 @@
+"""Part off: the part cut from the bar, its back edge broken before, slower near the axis."""
+
+from __future__ import annotations
+
+import shapely
+
+from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SPEED_FIELDS, feed_field, speed_problems, start
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.path import Point
+from bastler.core.geometry.turned import clean
+from bastler.core.marks import Distance, Mark
+from bastler.core.moves import Catcher, Feed, Move, Rapid, Surface
+from bastler.core.planning.turn.space import body_is_clear, edge_along, space
+from bastler.core.planning.work import Cleared, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+ABOVE_MM = 1.0
+OVER_CHAMFER_MM = 0.3
+
+
+def _bottom(v: Values) -> float:
+    """Radius that the edge goes down to; past the axis by its corners unless a pip stays."""
+    return float(v.pip / 2 if v.get("pip", 0.0) > 0 else -v.tool.corner_radius)
+
+
+def _top(v: Values, w: Work) -> float:
+    """Radius of the metal there."""
+    band = shapely.clip_by_rect(w.lathe.stock, v.back_z - v.tool.width, 0.0, v.back_z + v.get("chamfer", 0.0), 1e4)
+    return float(band.bounds[3]) if not band.is_empty else w.lathe.away[1]
+
+
+def _ways(v: Values, w: Work) -> list[list[Point]]:
+    """Paths of the left corner: down beside the chamfer, along the chamfer, and all the way down."""
+    left, top, c = v.back_z - v.tool.width, _top(v, w) + ABOVE_MM, v.get("chamfer", 0.0)
+    edge = top - ABOVE_MM
+    ways = []
+    if c > 0:
+        ways.append([(left, top), (left, edge - c - OVER_CHAMFER_MM)])
+        ways.append([(left + c + ABOVE_MM, edge + ABOVE_MM), (left, edge - c)])
+    ways.append([(left, top), (left, _bottom(v))])
+    return ways
+
+
+def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
+    cut = shapely.union_all([edge_along(v.tool.in_plane, way) for way in _ways(v, w)])
+    return (Cleared(clean(shapely.intersection(w.lathe.stock, cut))),)
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    tool, found = v.tool, speed_problems(v, w)
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units)
+
+    top = _top(v, w)
+    if top - _bottom(v) > tool.deep:
+        found.append(
+            Problem(
+                "tool", f"The cut is {mm(top - _bottom(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
+            )
+        )
+    if v.back_z >= w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else True:
+        found.append(Problem("back_z", "There is no metal in front of here. Give a smaller Z."))
+    if any(p.blocks for p in found):
+        return found
+    one = space(w.lathe.stock, w.lathe.fixed, tool.in_plane).without(_clears(v, w)[0].area)
+    if not all(body_is_clear(one, way) for way in _ways(v, w)):
+        found.append(
+            Problem(
+                "back_z",
+                f"The holder of tool {tool.number} touches the jaws or the part here. Let the stock stand out further, or take a slimmer blade.",
+            )
+        )
+    return found
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    front, high = w.lathe.away[0] + ABOVE_MM, w.lathe.away[1] + ABOVE_MM
+    moves: list[Move] = [*start(v), Rapid(high, None, front)]
+    *before, last = _ways(v, w)
+    for way in before:
+        moves += [
+            Rapid(None, None, way[0][0]),
+            Rapid(way[0][1]),
+            *(Feed(r, None, z, v.feed) for z, r in way[1:]),
+            Rapid(high),
+        ]
+    (left, top), (_, bottom) = last
+    moves += [Rapid(None, None, left), Rapid(top)]
+    slow = v.get("slow_below", 0.0) / 2
+    if v.get("catch", False):
+        moves.append(Catcher(out=True))
+    if bottom < slow < top:
+        moves += [Feed(slow, None, None, v.feed)]
+        if v.get("speed_by", "rev") == "surface":
+            moves.append(Surface(v.cutting_speed, v.slow_speed))
+        moves.append(Feed(bottom, None, None, v.feed * v.slow_feed / 100))
+    else:
+        moves.append(Feed(bottom, None, None, v.feed))
+    moves.append(Rapid(high))
+    if v.get("catch", False):
+        moves.append(Catcher(out=False))
+    return [*moves, Rapid(None, None, front)]
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    z = v.get("back_z", -30.0)
+    return [Distance("back_z", (0.0, 0.0), (z, 0.0), 0.0, "section")]
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    tools = [t for t in w.tools.values() if t.kind == "parting-tool"]
+    return Suggestion(str(tools[0].number), tools[0].name) if tools else None
+
+
+def _suggest_slow(v: Values, w: Work) -> Suggestion:
+    return Suggestion(show(round(0.35 * 2 * w.lathe.away[1], 0)), "about a third of the bar")
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    return {
+        "back_z": str(pick.number(-45.0, -15.0)), "chamfer": str(pick.number(0.0, 1.0)), "pip": pick.choice(("0", "2")),
+        "catch": pick.choice(("no", "yes")), "speed_by": pick.choice(("surface", "rev")),
+    }  # fmt: skip
+
+
+CYCLE = Cycle(
+    id="part_off",
+    rank=90,
+    name="Part off",
+    words=("part", "cut off", "saw", "separate"),
+    summary="Cut the part from the bar",
+    tool_kinds=("parting-tool",),
+    fields=(
+        Field("back_z", "Back of the part", "Place", Kind.LENGTH, "At which Z is the back face of the part?", limits=LONG, stand_in=-30.0),
+        Field("chamfer", "Back chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its back edge (0 for none)?", "0", NOT_NEGATIVE),
+        Field("pip", "Leave a pip of", "Size", Kind.LENGTH, "Which diameter is left uncut at the axis (0: cut right through)?", "0", NOT_NEGATIVE),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade parts it off?", suggest=_suggest_tool),
+        *SPEED_FIELDS,
+        feed_field(),
+        Field("slow_below", "Slower below", "Cut", Kind.LENGTH, "Below which diameter does it feed slower?", suggest=_suggest_slow, limits=NOT_NEGATIVE),
+        Field("slow_feed", "Feed there", "Cut", Kind.PERCENT, "To how much of its feed does it slow down?", "50", Limits(1, 100)),
+        Field("slow_speed", "Turns at most there", "Cut", Kind.SPINDLE, "How fast may the spindle turn there at most?", suggest=lambda _, w: Suggestion(show(min(1500.0, w.lathe.limit), digits=0), "so that the part falls quietly"), limits=Limits(0, 100_000, low_open=True), shown=lambda v: bool(v.get("speed_by") == "surface")),
+        Field("catch", "Part catcher", "Entry", Kind.FLAG, "Does the part catcher come out for it?", "no"),
+    ),
+    pictogram=(("frame", 0.05, 0.3, 0.4, 0.4), ("frame", 0.55, 0.3, 0.4, 0.4), ("line", 0.5, 0.1, 0.0, 0.75)),
+    problems=_problems,
+    removals=no_removals,
+    clears=_clears,
+    plan=_plan,
+    marks=_marks,
+    title=lambda v: f"Z {show(v.get('back_z', 0.0))}",
+    sample=_sample,
+)  # fmt: skip

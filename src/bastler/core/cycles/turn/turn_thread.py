@@ -1,0 +1,308 @@
+"""Thread: outside or in a bore, on a cylinder or a taper, of one or several starts, cut in passes with a threading tool."""
+
+from __future__ import annotations
+
+import math
+
+import shapely
+
+from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
+from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.marks import Distance, Mark
+from bastler.core.moves import Move, Rapid, Surface, ThreadCut
+from bastler.core.planning.turn.space import space, way_is_clear
+from bastler.core.planning.turn.threads import cuts
+from bastler.core.planning.work import Cleared, Threaded, Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+
+OUTER_DEPTH = 0.61343
+"""h3 of an outside thread of 60° as a share of the pitch, ISO 68-1."""
+INNER_DEPTH = 0.54127
+"""H1 of an inside one."""
+PIPE_DEPTH = 0.640327
+"""Of a 55° pipe thread, ISO 228-1 and ISO 7-1."""
+TRAPEZE_GAP_MM = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (99.0, 1.0))
+"""Clearance a_c of trapezoidal threads up to a pitch, ISO 2901: the depth is half the pitch and that."""
+PROFILES = (("metric", "Metric or unified, 60°"), ("pipe", "Pipe, 55°"), ("trapeze", "Trapezoidal, 30°"))
+ANGLES = {"metric": 60.0, "pipe": 55.0, "trapeze": 30.0}
+RUN_IN_TURNS = 2.0
+SAFE_MM = 1.0
+FEED_SHARE = 0.9
+
+
+def _inside(v: Values) -> bool:
+    return bool(v.get("where", "outside") == "inside")
+
+
+def depth_for(profile: str, pitch: float, *, inside: bool) -> float:
+    """Depth of a thread across the axis by its standard, mm."""
+    if profile == "pipe":
+        return PIPE_DEPTH * pitch
+    if profile == "trapeze":
+        return 0.5 * pitch + next(gap for most, gap in TRAPEZE_GAP_MM if pitch <= most)
+    return (INNER_DEPTH if inside else OUTER_DEPTH) * pitch
+
+
+def _lead(v: Values) -> float:
+    """How far it goes in one turn."""
+    return float(v.pitch * v.get("starts", 1))
+
+
+def _crest(v: Values) -> float:
+    """Radius at the crests: the outer diameter outside, the bore inside."""
+    r = v.diameter / 2
+    return float(r - depth_for(v.profile, v.pitch, inside=True) if _inside(v) else r)
+
+
+def _ends(v: Values) -> tuple[float, float]:
+    return (v.start_z, v.end_z)
+
+
+def _slope(v: Values) -> float:
+    return math.tan(math.radians(float(v.get("taper", 0.0))))
+
+
+def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
+    z0, z1 = _ends(v)
+    r0 = _crest(v)
+    r1 = r0 + (z0 - z1) * _slope(v)
+    way = 1.0 if _inside(v) else -1.0
+    return (Cleared(shapely.Polygon(), "", Threaded((z0, r0), (z1, r1), way * v.depth, v.pitch, _title(v))),)
+
+
+def _problems(v: Values, w: Work) -> list[Problem]:
+    tool, found = v.tool, list[Problem]()
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units)
+
+    if tool.in_plane.reach != ("in" if _inside(v) else "out"):
+        return [
+            Problem(
+                "tool",
+                f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if _inside(v) else 'outside'}. Take another.",
+            )
+        ]
+    if v.end_z >= v.start_z:
+        return [Problem("end_z", f"The thread runs towards the chuck: its end must lie below Z {mm(v.start_z)}.")]
+    if v.pitch > tool.pitch + 1e-6:
+        found.append(
+            Problem("pitch", f"Tool {tool.number} is for pitches up to {mm(tool.pitch)}. Take a larger insert.")
+        )
+    if v.depth > 1.5 * v.pitch:
+        found.append(
+            Problem("depth", f"A thread of pitch {mm(v.pitch)} is at most {mm(1.5 * v.pitch)} deep. Correct the depth.")
+        )
+    along = _lead(v) * v.speed
+    if along > w.machine.feed_limit:
+        most = w.machine.feed_limit / _lead(v)
+        found.append(
+            Problem(
+                "speed",
+                f"At {v.speed:g}/min the thread wants {along:.0f} mm/min along Z; {w.machine.name} feeds {w.machine.feed_limit:g}. Take at most {most:.0f}/min.",
+            )
+        )
+    if v.run_in < RUN_IN_TURNS * _lead(v) - 1e-6 and v.run_in < _needed(v, w):
+        found.append(
+            Problem(
+                "run_in",
+                f"At this speed the slide needs {mm(_needed(v, w))} to get up to the pitch. Begin further ahead, or turn slower.",
+                blocks=False,
+                finding="run-in",
+            )
+        )
+    found += _metal_problems(v, w)
+    if not any(p.blocks for p in found) and not _is_free(v, w):
+        found.append(
+            Problem(
+                "tool",
+                f"Tool {tool.number} finds no way along the thread without its body touching. Shorten the thread, or take a slimmer tool.",
+            )
+        )
+    return found
+
+
+def _needed(v: Values, w: Work) -> float:
+    """Way that the slide takes to get up to speed, mm: v² / 2a."""
+    speed = _lead(v) * v.speed / 60
+    return float(speed * speed / (2 * w.machine.acceleration[2]))
+
+
+def _metal_problems(v: Values, w: Work) -> list[Problem]:
+    """Whether the cylinder for the thread is there."""
+    z0, z1 = _ends(v)
+    band = shapely.clip_by_rect(w.lathe.stock, z1 + 0.05 * (z0 - z1), 0.0, z0 - 0.05 * (z0 - z1), 1e4)
+    if band.is_empty:
+        return [Problem("start_z", "There is no metal here. Check where the thread is.")]
+    have = 2 * float(band.bounds[1] if _inside(v) else band.bounds[3])
+    want = 2 * max(_crest(v), _crest(v) + (z0 - z1) * _slope(v)) if not _inside(v) else 2 * _crest(v)
+    off = have - want
+    if abs(off) > 0.3 * v.depth + 0.02:
+        there = f"The {'bore' if _inside(v) else 'outside'} is {show(have, units=w.units)} here, the thread wants {show(want, units=w.units)}."
+        return [
+            Problem("diameter", f"{there} Turn it to that before.", blocks=off * (-1 if _inside(v) else 1) > v.depth)
+        ]
+    return []
+
+
+def _places(v: Values, w: Work) -> list[tuple[float, float, float]]:
+    """For each pass: radius at its start, Z of its start, and of which start of the thread."""
+    way = -1.0 if _inside(v) else 1.0
+    half = ANGLES[v.profile] / 2
+    found = []
+    for one in range(v.get("starts", 1)):
+        for cut in cuts(v.depth, v.first_pass, half, v.infeed, shrinking=v.chips == "shrinking", spring=v.spring):
+            found.append(
+                (_crest(v) - way * cut.depth, v.start_z + v.run_in + cut.shift, 360.0 * one / v.get("starts", 1))
+            )
+    return found
+
+
+def _safe(v: Values, w: Work) -> float:
+    """Radius at which the tool goes back."""
+    if _inside(v):
+        return _crest(v) - SAFE_MM
+    return SAFE_MM + _crest(v) + float(v.start_z - v.end_z) * _slope(v)
+
+
+def _is_free(v: Values, w: Work) -> bool:
+    """Whether the tool gets there and along without touching anything but the thread."""
+    one = space(w.lathe.stock, w.lathe.fixed, v.tool.in_plane)
+    sign = -1.0 if _inside(v) else 1.0
+    safe = _safe(v, w)
+    begin, end = v.start_z + v.run_in, v.end_z - v.run_out
+    return way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
+        one, (w.lathe.away[0] + 1.0, sign * safe), (begin, sign * safe)
+    )
+
+
+def _plan(v: Values, w: Work) -> list[Move]:
+    front, safe, slope = w.lathe.away[0] + 1.0, _safe(v, w), _slope(v)
+    moves: list[Move] = [Surface(0.0, v.speed)]
+    if not _inside(v):
+        moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, v.start_z + v.run_in), Rapid(safe)]
+    else:
+        moves += [Rapid(safe, None, front), Rapid(None, None, v.start_z + v.run_in)]
+    end = v.end_z - v.run_out
+    for r, z, start in _places(v, w):
+        r_start = r - (z - v.start_z) * slope
+        moves += [
+            Rapid(None, None, z),
+            Rapid(r_start),
+            ThreadCut(r_start + (z - end) * slope if slope else None, end, _lead(v), start),
+            Rapid(safe),
+        ]
+    moves.append(Rapid(None, None, front))
+    if not _inside(v):
+        moves.append(Rapid(w.lathe.away[1] + 1.0))
+    return moves
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    z0, z1, r = v.get("start_z", 0.0), v.get("end_z", -20.0), v.get("diameter", 20.0) / 2
+    return [
+        Distance("end_z", (z0, r), (z1, r), 0.0, "section"),
+        Distance("diameter", ((z0 + z1) / 2, -r), ((z0 + z1) / 2, r), 90.0, "section"),
+    ]
+
+
+def _title(v: Values) -> str:
+    named = v.get("thread")
+    if named is not None:
+        return str(named.name)
+    word = "Tr " if v.get("profile") == "trapeze" else ""
+    return f"{word}{show(v.get('diameter', 0.0))} × {show(v.get('pitch', 0.0))}"
+
+
+def over_pins(v: Values) -> tuple[float, float]:
+    """Best pin diameter and the size over pins of an outside thread, mm (three-wire method): d2 + w (1 + 1/sin α) − P/2 cot α."""
+    half = math.radians(ANGLES[v.profile] / 2)
+    pitch_diameter = (
+        v.diameter - (0.5 if v.profile == "trapeze" else 0.64952 if v.profile == "metric" else PIPE_DEPTH) * v.pitch
+    )
+    pin = v.pitch / 2 / math.cos(half)
+    return pin, pitch_diameter + pin * (1 + 1 / math.sin(half)) - v.pitch / 2 / math.tan(half)
+
+
+def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
+    reach = "in" if _inside(v) else "out"
+    tools = [
+        t
+        for t in w.tools.values()
+        if t.kind == "threading-tool" and t.in_plane.reach == reach and t.pitch >= v.pitch - 1e-6
+    ]
+    best = min(tools, key=lambda t: t.pitch, default=None)
+    return Suggestion(str(best.number), best.name) if best else None
+
+
+def _suggest_depth(v: Values, _: Work) -> Suggestion:
+    source = {"metric": "ISO 68-1", "pipe": "ISO 228-1", "trapeze": "ISO 2901"}[v.profile]
+    return Suggestion(show(depth_for(v.profile, v.pitch, inside=_inside(v)), digits=3), f"by {source}")
+
+
+def _suggest_speed(v: Values, w: Work) -> Suggestion:
+    n = 1000 * surface_speed(v.tool, w) / (math.pi * v.diameter)
+    most = FEED_SHARE * w.machine.feed_limit / _lead(v)
+    speed = min(n, most, w.lathe.limit)
+    return Suggestion(
+        show(max(round(speed, -1), 10.0), digits=0),
+        "held to what the slide can follow" if speed == most else "by surface speed",
+    )
+
+
+def _suggest_run_in(v: Values, w: Work) -> Suggestion:
+    return Suggestion(show(round(max(RUN_IN_TURNS * _lead(v), _needed(v, w)), 1)), "to get up to the pitch")
+
+
+def _sample(pick: Pick, w: Work) -> dict[str, str]:
+    _, low, z1, top = w.lathe.stock.bounds
+    inside = low > 5 and pick.choice(("no", "yes")) == "yes"
+    pitch = pick.number(0.8, 2.0 if inside else 3.0)
+    typed = {
+        "where": "inside" if inside else "outside", "profile": "metric", "pitch": str(pitch), "start_z": str(z1), "end_z": str(pick.number(-30.0, -8.0)),
+        "infeed": pick.choice(("radial", "flank", "both")), "chips": pick.choice(("shrinking", "even")), "spring": pick.choice(("0", "1")),
+        "starts": pick.choice(("1", "2")), "first_pass": str(pick.number(0.15, 0.4)),
+    }  # fmt: skip
+    return {**typed, "diameter": str(2 * low + 2 * INNER_DEPTH * pitch if inside else 2 * top)}
+
+
+CYCLE = Cycle(
+    id="turn_thread",
+    rank=50,
+    name="Thread",
+    words=("thread", "screw", "metric", "trapezoidal", "pipe", "unified"),
+    summary="Cut a thread outside or in a bore",
+    tool_kinds=("threading-tool",),
+    fields=(
+        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside or in a bore?", "outside", choices=(("outside", "Outside"), ("inside", "In a bore"))),
+        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it (M24x2, 3/4-10 UNC, G 1/2), if its standard has it?", optional=True),
+        Field("profile", "Profile", "Size", Kind.CHOICE, "Which profile has it?", suggest=lambda v, _: Suggestion("pipe" if v.get("thread") is not None and v.thread.family == "pipe" else "metric", "by its name" if v.get("thread") is not None else "the usual one"), choices=PROFILES),
+        Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=lambda v, _: Suggestion(show(v.thread.major), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=SIZE, stand_in=20.0),
+        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=lambda v, _: Suggestion(show(v.thread.pitch, digits=5), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=Limits(0, 50, low_open=True)),
+        Field("starts", "Starts", "Size", Kind.COUNT, "How many starts has it?", "1", Limits(1, 12)),
+        Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At which Z does the thread begin?", "0", LONG),
+        Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At which Z does the full thread end?", limits=LONG, stand_in=-20.0),
+        Field("taper", "Taper angle", "Size", Kind.ANGLE, "By how much does each side lean (0: a cylinder; 1.7899 for 1:16)?", "0", Limits(0, 45)),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, on the radius?", suggest=_suggest_depth, limits=SIZE),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts it?", suggest=_suggest_tool),
+        Field("infeed", "Infeed", "Cut", Kind.CHOICE, "From which side does each pass come in?", "flank",
+              choices=(("radial", "Straight in"), ("flank", "Along a flank"), ("both", "Along both flanks in turn"))),
+        Field("chips", "Chips", "Cut", Kind.CHOICE, "Do the passes get thinner, so that each takes as much, or are they all alike?", "shrinking",
+              choices=(("shrinking", "Equal area"), ("even", "Equal depth"))),
+        Field("first_pass", "First pass", "Cut", Kind.LENGTH, "How deep is the first pass?", suggest=lambda v, _: Suggestion(show(round(max(0.15, 0.18 * v.depth), 2)), "usual for this depth"), limits=SIZE),
+        Field("spring", "Spring passes", "Cut", Kind.COUNT, "How many passes repeat the last one?", "1", Limits(0, 20)),
+        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
+        Field("run_in", "Run-in", "Entry", Kind.LENGTH, "How far ahead of the thread does the tool begin?", suggest=_suggest_run_in, limits=NOT_NEGATIVE),
+        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into an undercut)?", "0", NOT_NEGATIVE),
+    ),
+    pictogram=(("frame", 0.1, 0.3, 0.8, 0.4), ("line", 0.2, 0.7, 0.1, -0.4), ("line", 0.4, 0.7, 0.1, -0.4), ("line", 0.6, 0.7, 0.1, -0.4)),
+    problems=_problems,
+    removals=no_removals,
+    clears=_clears,
+    plan=_plan,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+)  # fmt: skip
