@@ -5,9 +5,13 @@ from __future__ import annotations
 from bastler.core.data import DATA, table
 from bastler.core.job.document import Job, ToolRecord
 from bastler.core.job.store import parse
+from bastler.core.tooling.machines import machines
 
 DEMO = "pressure-plate.bastler"
 TRAY = "drain-tray-insert.bastler"
+SPINDLE = "spindle.bastler"
+SAMPLES = {"mill": "tools.toml", "lathe": "lathe-tools.toml"}
+"""Sample tools by kind of machine."""
 
 
 def demo_job(name: str = DEMO) -> Job:
@@ -17,4 +21,20 @@ def demo_job(name: str = DEMO) -> Job:
 
 def new_job() -> Job:
     """An empty job with the sample tools."""
-    return Job(tools=tuple(ToolRecord(**row) for row in table(DATA / "tools.toml")["tool"]))
+    return Job(tools=sample_tools("mill"))
+
+
+def sample_tools(machine: str) -> tuple[ToolRecord, ...]:
+    """What a new job has in its table on a kind of machine."""
+    return tuple(ToolRecord(**row) for row in table(DATA / SAMPLES[machine])["tool"])
+
+
+def on_machine(job: Job, setup: int, machine: str) -> Job:
+    """The job with another machine; sample tools that nobody has touched yet become those of its kind."""
+    changed: Job = job.with_setup(job.setups[setup].changed(machine=machine), setup)
+    known = machines()
+    old, new = known.get(job.setups[setup].machine), known.get(machine)
+    if old is None or new is None or old.kind == new.kind or job.tools != sample_tools(old.kind):
+        return changed
+    swapped: Job = changed.changed(tools=sample_tools(new.kind))
+    return swapped

@@ -170,6 +170,11 @@ class Engine:
             time.perf_counter() - began,
         )  # fmt: skip
 
+    @property
+    def is_turned(self) -> bool:
+        """Whether what was checked last was a lathe's program."""
+        return self._turned is not None
+
     def section_at(self, move: int, share: float) -> Any:
         """The half section of a turned part once ``share`` (0..1) of ``move`` is done."""
         if self._turned is None:

@@ -55,6 +55,12 @@ class SetupSheet(QWidget):
         p.fillRect(self.rect(), QColor(self.theme.paper))
         self.tags, self._points = [], []
         f = self.session.plan.frame
+        if f.chucking is not None:
+            from bastler.ui.drawing.turnsetup import paint_chucking
+
+            paint_chucking(self, p)
+            p.end()
+            return
         boxes = [o.box for o in f.obstacles]
         beside = [o for o in f.obstacles if not o.under]
         everything = [f.block, *boxes]

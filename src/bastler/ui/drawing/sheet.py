@@ -129,6 +129,12 @@ class Sheet(QWidget):
             painter.end()
             return
         plan, step = self.session.plan, self.subject()
+        if plan.frame.chucking is not None:
+            from bastler.ui.drawing.turnsheet import paint_turned
+
+            paint_turned(self, painter)
+            painter.end()
+            return
         block = plan.frame.block
         length, width, height = block.size
         margin_x = LEFT_PX + RIGHT_PX if self.with_dimensions else 40.0
@@ -368,6 +374,10 @@ class Sheet(QWidget):
         """Where a place on the sheet is: X, Y and Z of the metal in the top view, X and Z in the section."""
         plan, units = self.session.plan, self.session.job.units
         block, step = plan.frame.block, self.subject()
+        if plan.frame.chucking is not None and self.contour is None:
+            from bastler.ui.drawing.turnsheet import reading
+
+            return reading(self, at)
 
         def word(axis: str, value: float) -> str:
             return f"{axis} {show(value, units=units, digits=2 if units == 'mm' else 3)}"
@@ -482,6 +492,13 @@ class Sheet(QWidget):
                 if math.hypot(off.x(), off.y()) < max(spot.radius * self._top.scale, TOUCH_PX):
                     self.hole_clicked.emit(spot.number)
                     return
+        if self.session.plan.frame.chucking is not None:
+            from bastler.ui.drawing.turnsheet import step_at
+
+            found = step_at(self, event.position())
+            if found is not None:
+                self.step_clicked.emit(found)
+            return
         x, y = self._top.back(event.position())
         part = self.session.plan.frame.part.bounds
         for one in reversed(self.session.plan.steps):

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from bastler.core.fields import Answers
 from bastler.core.marks import Distance
 from bastler.core.quantities import Units, show
+from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
@@ -67,6 +68,10 @@ class ToolSheet(QWidget):
                 "The tool is drawn as soon as its sizes are complete.",
             )
             return
+        if tool.cutter is not None:
+            self._in_plane(p, tool, tool.cutter)
+            p.end()
+            return
         widest = max(r for r, _ in tool.silhouette())
         area = QRectF(86, 34, self.width() - 180, self.height() - 110)
         view = Projection.fit((-widest, widest, 0.0, tool.gauge_length), area)
@@ -100,6 +105,40 @@ class ToolSheet(QWidget):
         if not self.plain:
             self._dimensions(p, view, tool, widest)
         p.end()
+
+    def _in_plane(self, p: QPainter, tool: Tool, cutter: Cutter) -> None:
+        """A lathe tool as it sits in the machine: Z to the right, X up, its reference point marked."""
+        t = self.theme
+        z0, z1, r0, r1 = cutter.extent()
+        area = QRectF(30, 30, self.width() - 60, self.height() - 90)
+        view = Projection.fit((z0, z1, r0, r1), area)
+        p.setPen(pens.edge(t.ink))
+        p.setBrush(pens.tint(t.hatch, 0.35))
+        for body in cutter.body:
+            p.drawPolygon(QPolygonF([view.at(q) for q in body]))
+        p.setPen(pens.pen(t.accent, 2))
+        p.setBrush(pens.tint(t.accent, 0.35))
+        p.drawPolygon(QPolygonF([view.at(q) for q in cutter.outline(0.01)]))
+        if self.plain:
+            return
+        for point in ((0.0, 0.0), *((cutter.second,) if cutter.second and tool.second_offset else ())):
+            at = view.at(point)
+            p.setPen(pens.thin(t.ink))
+            p.drawLine(QPointF(at.x() - 16, at.y()), QPointF(at.x() + 16, at.y()))
+            p.drawLine(QPointF(at.x(), at.y() - 16), QPointF(at.x(), at.y() + 16))
+        p.setFont(font())
+        p.setPen(QColor(t.soft_ink))
+        way = {"out": "towards the axis", "in": "away from the axis", "face": "into the face"}[cutter.reach]
+        nose = f"nose R{show(cutter.nose, units=self.units)}   " if cutter.nose else ""
+        p.drawText(QPointF(12, self.height() - 34), f"{nose}points {way}")
+        p.drawText(QPointF(12, self.height() - 14), f"{self.zoomed(cutter)}the cross is the point that X and Z mean")
+
+    @staticmethod
+    def zoomed(cutter: Cutter) -> str:
+        """Which way the reference point lies from the nose, in words."""
+        sides = [{-1: "left", 1: "right"}.get(cutter.tip[0], ""), {-1: "below", 1: "above"}.get(cutter.tip[1], "")]
+        words = " ".join(s for s in sides if s)
+        return f"tip {words}; " if words else ""
 
     def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:
         text = {

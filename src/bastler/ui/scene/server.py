@@ -60,6 +60,9 @@ def serve(connection: Connection) -> None:
             stock, stale = tuple(rest), True
         elif word == "section":
             section, stale = tuple(rest), bool(stock)
+        elif word == "mesh":
+            stock, stale = (), False
+            scene.set_mesh(*rest)
         elif word == "pick":
             connection.send(("picked", scene.pick(*rest)))
         elif word == "number":

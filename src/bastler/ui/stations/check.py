@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
@@ -18,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS
+from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS, THREAD
 from bastler.core.quantities import Kind, scale, unit_word
 from bastler.ui.checker import Checker
 from bastler.ui.session import Session
@@ -26,6 +27,10 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
 from bastler.ui.widgets.solid import SolidPane
+
+if TYPE_CHECKING:
+    from bastler.core.checked import Checked
+    from bastler.ui.drawing.turnmoment import TurnMoment
 
 LEFT_PX, RIGHT_PX = 300, 250
 FRAME_MS = 60
@@ -52,6 +57,8 @@ class CheckStation(QWidget):
         middle.setObjectName("paper")
         self.place = QVBoxLayout(middle)
         self.place.setContentsMargins(0, 0, 0, 0)
+        self.place.setSpacing(0)
+        self.section: TurnMoment | None = None
         row.addWidget(middle, 1)
         row.addWidget(self._right())
         self.timer = QTimer(self)
@@ -59,9 +66,29 @@ class CheckStation(QWidget):
         self.timer.timeout.connect(self._tick)
         session.checked_changed.connect(self.refresh)
         session.time_changed.connect(self._moment)
-        checker.stock_ready.connect(lambda s: self.solid.show_stock(*s))
+        checker.stock_ready.connect(self._stock_came)
         checker.progress.connect(self._progress)
         self.refresh()
+
+    def _stock_came(self, stock: tuple[Any, Any]) -> None:
+        """The stock at the moment that was asked for."""
+        self.solid.show_stock(*stock)
+        if self.section is not None:
+            self.section.show_stock(stock[0])
+
+    def _show_section(self) -> None:
+        """The half section over the solid view, on a lathe."""
+        turned = self.session.plan.frame.chucking is not None
+        if turned and self.section is None:
+            from bastler.ui.drawing.turnmoment import TurnMoment
+
+            self.section = TurnMoment(self.session, self.theme)
+            self.place.insertWidget(0, self.section, 3)
+        if self.section is not None:
+            self.section.setVisible(turned)
+            self.section.show_finding(None)
+        self.readings["Y"].setVisible(not turned)
+        self._labels["Y"].setVisible(not turned)
 
     def _left(self) -> QWidget:
         column = QWidget()
@@ -117,6 +144,7 @@ class CheckStation(QWidget):
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
         self.readings: dict[str, QLabel] = {}
+        self._labels: dict[str, QLabel] = {}
         for i, word in enumerate(
             ("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Power", "Removed", "Tool", "Line")
         ):
@@ -127,6 +155,7 @@ class CheckStation(QWidget):
             grid.addWidget(label, i, 0)
             grid.addWidget(value, i, 1)
             self.readings[word] = value
+            self._labels[word] = label
         box.addLayout(grid)
         box.addStretch(1)
         self.hold_button = QPushButton("Compare with this moment")
@@ -205,7 +234,7 @@ class CheckStation(QWidget):
         if self.session.hand_text is not None:
             left_out = " This is your own text, not the job’s."
         self.detail.setText(
-            f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, cells of {checked.grid.cell:g} mm.{left_out}"
+            f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, {self._how(checked)}.{left_out}"
         )
         for f in checked.findings:
             item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
@@ -218,6 +247,10 @@ class CheckStation(QWidget):
         )
         self._tool_times()
         self._moment(self.session.time)
+
+    def _how(self, checked: Checked) -> str:
+        """How finely it was checked."""
+        return "as an exact section" if checked.turned is not None else f"cells of {checked.grid.cell:g} mm"
 
     def _tool_times(self) -> None:
         checked = self.session.checked
@@ -249,6 +282,8 @@ class CheckStation(QWidget):
         if finding.step is not None and self.session.index_of(finding.step) >= 0:
             self.session.select(finding.step)
         self.solid.show_marker(finding.at)
+        if self.section is not None:
+            self.section.show_finding(finding)
         checked = self.session.checked
         if finding.line is not None and checked is not None:
             at = bisect.bisect_right(checked.motion.line.tolist(), finding.line) - 1
@@ -276,10 +311,13 @@ class CheckStation(QWidget):
         self.solid.show_tool(int(m.tool[move]), at)
         units = self.session.job.units
         digits = 3 if units == "mm" else 4
+        if self.section is not None and checked.turned is not None:
+            self.section.show_moment(int(m.tool[move]), at)
+            at = (2 * at[0], at[1], at[2])
         for i, axis in enumerate("XYZ"):
             self.readings[axis].setText(f"{at[i] / scale(Kind.LENGTH, units):.{digits}f}")
         length = float(m.part(move, move + 1).lengths()[0])
-        cutting = m.kind[move] in (FEED, ARC)
+        cutting = m.kind[move] in (FEED, ARC, THREAD)
         self.readings["Distance to go"].setText(
             f"{length * (1 - share) / scale(Kind.LENGTH, units):.{digits - 1}f} {unit_word(Kind.LENGTH, units)}"
         )
@@ -369,11 +407,14 @@ class CheckStation(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""
         self.theme = THEMES[theme.name]
+        if self.section is not None:
+            self.section.theme = self.theme
         self.refresh()
 
     def enter(self) -> None:
         """The station comes to the front: at the end of the program unless a moment was chosen."""
-        self.place.addWidget(self.solid)
+        self._show_section()
+        self.place.addWidget(self.solid, 2)
         self.solid.show()
         self.solid.wake(tools=True)
         if self._ends and self.session.time == 0.0:

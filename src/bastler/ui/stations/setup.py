@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.job.document import WORK_OFFSETS
-from bastler.core.job.frame import FIELDS
+from bastler.core.job.frame import setup_fields
 from bastler.core.quantities import show
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
@@ -116,7 +116,7 @@ class SetupStation(QWidget):
         self.machine, self.material, self.offset = QComboBox(), QComboBox(), QComboBox()
         for offset in WORK_OFFSETS:
             self.offset.addItem(offset, offset)
-        self.machine.activated.connect(lambda _: self._pick("machine", self.machine))
+        self.machine.activated.connect(lambda _: self._pick_machine())
         self.material.activated.connect(lambda _: self._pick("material", self.material))
         self.offset.activated.connect(lambda _: self._pick("work_offset", self.offset))
         for i, (word, widget) in enumerate(
@@ -145,13 +145,19 @@ class SetupStation(QWidget):
     def _pick(self, what: str, combo: QComboBox) -> None:
         self.session.edit(self.session.with_setup(self.session.setup.changed(**{what: combo.currentData()})))
 
+    def _pick_machine(self) -> None:
+        """Another machine; one of another kind brings its own sample tools into a job that has none of its own yet."""
+        from bastler.core.demo import on_machine
+
+        self.session.edit(on_machine(self.session.job, self.session.at, self.machine.currentData()))
+
     def _say(self, text: str) -> None:
         self.question.setText(text)
 
     def _focused(self, key: str) -> None:
         self.session.end_merge()
         self.sheet.set_focus_field(key)
-        self._say(next(f.question for f in FIELDS if f.key == key))
+        self._say(next(f.question for f in setup_fields(self.session.setup) if f.key == key))
 
     def refresh(self) -> None:
         """Bring everything to the job."""
@@ -170,8 +176,9 @@ class SetupStation(QWidget):
             (self.offset, setup.work_offset),
         ):
             combo.setCurrentIndex(combo.findData(value))
-        self.form.show_form(FIELDS, setup.values, answers, self.session.job.units)
-        missing = [f for f in FIELDS if f.key in answers.missing]
+        fields = setup_fields(setup)
+        self.form.show_form(fields, setup.values, answers, self.session.job.units)
+        missing = [f for f in fields if f.key in answers.missing]
         if not self.page_buttons[0].isChecked():
             return
         if missing:

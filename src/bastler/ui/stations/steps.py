@@ -236,7 +236,7 @@ class StepsStation(QWidget):
             self.missing.setText("Add a step: type a word, or click one.")
             self.right.setCurrentWidget(self.adder)
             if not self.adder.list.count():
-                self.adder.open(0)
+                self.adder.open(0, self.session.plan.frame.machine.kind)
             return
         self.stripe.setStyleSheet(f"background: {hue(current.number - 1)};")
         self.form_title.setText(current.cycle.name)
@@ -382,7 +382,7 @@ class StepsStation(QWidget):
     def open_add(self) -> None:
         """Offer the kinds of step."""
         self.right.setCurrentWidget(self.adder)
-        self.adder.open(len(self.session.steps))
+        self.adder.open(len(self.session.steps), self.session.plan.frame.machine.kind)
 
     def close_add(self) -> None:
         """Back to the form."""

@@ -22,7 +22,7 @@ from bastler.core.job.document import ToolRecord
 from bastler.core.job.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units, show
-from bastler.core.tooling.kinds import KINDS
+from bastler.core.tooling.kinds import KINDS, kinds_for
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
@@ -128,7 +128,7 @@ class ToolsPage(RecordPage):
 
     def _offer_kinds(self) -> None:
         menu = QMenu(self)
-        for kind in KINDS.values():
+        for kind in kinds_for(self.session.plan.frame.machine.kind).values():
             action = menu.addAction(kind.word)
             assert action is not None
             action.triggered.connect(lambda _, k=kind.id: self.add(k))

@@ -43,6 +43,7 @@ class AddStep(QWidget):
     def __init__(self, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = theme
+        self._offered: list[Cycle] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 16)
         column.addLayout(panel_head("Add a step", self.left.emit))
@@ -66,10 +67,11 @@ class AddStep(QWidget):
         self.list.itemActivated.connect(lambda item: self.chosen.emit(str(item.data(Qt.ItemDataRole.UserRole))))
         column.addWidget(self.list, 1)
 
-    def open(self, step_count: int) -> None:
-        """Fresh list, cursor in the search line."""
+    def open(self, step_count: int, machine: str = "mill") -> None:
+        """Fresh list of what a kind of machine can do, cursor in the search line."""
         self.list.clear()
-        for cycle in cycles().in_order():
+        self._offered = cycles().in_order(machine)
+        for cycle in self._offered:
             item = QListWidgetItem(self._icon(cycle, hue(step_count)), f"{cycle.name}\n{cycle.summary}")
             item.setData(Qt.ItemDataRole.UserRole, cycle.id)
             item.setSizeHint(QSize(240, 64))
@@ -91,7 +93,7 @@ class AddStep(QWidget):
     def _filter(self, text: str) -> None:
         wanted = text.lower().split()
         best, rank = -1, len(cycles()) * 100
-        for i, cycle in enumerate(cycles().in_order()):
+        for i, cycle in enumerate(self._offered):
             words = (cycle.name.lower(), *cycle.words)
             places = [next((n for n, w in enumerate(words) if w.startswith(part)), -1) for part in wanted]
             fits = -1 not in places

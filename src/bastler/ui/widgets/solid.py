@@ -97,7 +97,7 @@ class SolidPane(QWidget):
         """
         fresh = not self.view.awake
         for widget in self._checking_tools:
-            widget.setVisible(tools)
+            widget.setVisible(tools and self.session.plan.frame.chucking is None)
         self.view.wake()
         if not tools:
             self.lines.setChecked(False)
@@ -133,7 +133,12 @@ class SolidPane(QWidget):
             self._held = None
         self._shown_checked = checked
         self._send_frame()
-        if checked is None or self._raw:
+        if self.session.plan.frame.chucking is not None:
+            self.show_stock(
+                checked.turned.stock if checked is not None and checked.turned is not None and not self._raw else None,
+                None,
+            )
+        elif checked is None or self._raw:
             frame = self.session.plan.frame
             grid = Grid.over(frame.bed, min(max(min(frame.bed.size[:2]) / 120, 0.05), 1.0))
             heights = blank(grid, frame.bed, frame.pieces)
@@ -150,6 +155,9 @@ class SolidPane(QWidget):
     def show_stock(self, heights: Any, cut_by: Any) -> None:
         """Any stage of the stock."""
         checked = self.session.checked
+        if self.session.plan.frame.chucking is not None:
+            self._send_turned(heights)
+            return
         if checked is None or not self.view.awake or self._raw:
             return
         self._stock = (heights, cut_by)
@@ -158,6 +166,30 @@ class SolidPane(QWidget):
             self._send_stock(checked.grid, heights, way, DEVIATION_HUES)
         else:
             self._send_stock(checked.grid, heights, ("steps", cut_by, checked.step_of_move, self._held, len(HUES)))
+
+    def _send_turned(self, section: Any) -> None:
+        """A half section as the solid that it makes about the axis, a quarter cut out; ``None``: the raw bar."""
+        if not self.view.awake:
+            return
+        from bastler.core.geometry.turned import polygon
+        from bastler.ui.scene.revolved import joined, revolved
+
+        plan = self.session.plan
+        held, turning = plan.frame.chucking, plan.start.turning
+        assert held is not None
+        assert turning is not None
+        cleared = [
+            ((s.number - 1) % len(HUES), c.area)
+            for s in plan.steps
+            if s.step.on
+            for c in s.cleared
+            if not c.wanted and c.thread is None
+        ]
+        part = revolved(section if section is not None else turning.stock, cleared if section is not None else [])
+        jaws = [revolved(polygon(b.outline), [], label=len(HUES)) for b in held.bodies]
+        self.view.send(
+            "mesh", joined([part, *jaws]), [*HUES, self.theme.hatch], self.theme.stock, self.theme.accent_fill
+        )
 
     def hold(self, on: bool) -> None:
         """From now on only what differs from the stock in view has the colour of its step; or all again."""
@@ -187,6 +219,12 @@ class SolidPane(QWidget):
     def _send_frame(self) -> None:
         f = self.session.plan.frame
         b = f.bed
+        if f.chucking is not None:
+            r = max(p[1] for body in f.chucking.bodies for p in body.outline)
+            self.view.send("bounds", (b.z0 - 30.0, b.z1, -r, r, -r, r))
+            self.view.send("fixture", [], self.theme.hatch)
+            self.view.send("axes", 0.001, self.theme.ink)
+            return
         self.view.send("bounds", (b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
         boxes = [((o.box.x0, o.box.x1, o.box.y0, o.box.y1, o.box.z0, o.box.z1), o.round) for o in f.obstacles]
         self.view.send("fixture", boxes, self.theme.hatch)
@@ -207,7 +245,7 @@ class SolidPane(QWidget):
 
     def _send_paths(self) -> None:
         checked = self.session.checked
-        if checked is None or not self.lines.isChecked():
+        if checked is None or not self.lines.isChecked() or checked.turned is not None:
             self.view.send("paths", [])
             return
         m = checked.motion
@@ -240,7 +278,7 @@ class SolidPane(QWidget):
     def show_tool(self, number: int, at: tuple[float, float, float] | None) -> None:
         """The tool at a place; number 0 hides it."""
         tool = self.session.plan.tools.get(number)
-        if tool is None or at is None or not self.view.awake:
+        if tool is None or at is None or not self.view.awake or self.session.plan.frame.chucking is not None:
             if self.view.awake:
                 self.view.send("tool", None, None, None)
             return
@@ -249,7 +287,8 @@ class SolidPane(QWidget):
     def show_marker(self, at: tuple[float, float, float] | None) -> None:
         """The place of a finding."""
         if self.view.awake:
-            self.view.send("marker", at, self.theme.stop)
+            turned = self.session.plan.frame.chucking is not None
+            self.view.send("marker", (at[2], 0.0, at[0] / 2) if at is not None and turned else at, self.theme.stop)
 
     def _picked(self, label: object) -> None:
         if isinstance(label, int) and label >= 0:

@@ -1,0 +1,77 @@
+"""The setup of a lathe drawn: bar, jaws, tailstock, zero, and the dimensions of its fields."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QColor, QPainter
+
+from bastler.core.marks import Distance
+from bastler.core.quantities import show
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.dimensions import DimensionPainter, Words
+from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.turnview import paint_axes, paint_axis, paint_bodies, paint_part
+from bastler.ui.theme.style import font
+
+if TYPE_CHECKING:
+    from bastler.ui.drawing.setupsheet import SetupSheet
+
+LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 110.0, 70.0
+
+
+def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
+    """The whole sheet."""
+    plan, t, units = sheet.session.plan, sheet.theme, sheet.session.job.units
+    held = plan.frame.chucking
+    assert held is not None
+    assert plan.start.turning is not None
+    v, missing = plan.setup_answers.values, frozenset(plan.setup_answers.missing)
+    z0, z1, bore, r = held.blank
+    points = [q for b in held.bodies for q in b.outline]
+    low = min([z0, *(q[0] for q in points)])
+    high = max([z1, *(min(q[0], z1 + 60.0) for q in points)])
+    top = max([r, *(q[1] for q in points)])
+    area = QRectF(LEFT_PX, TOP_PX, sheet.width() - LEFT_PX - RIGHT_PX, sheet.height() - TOP_PX - BOTTOM_PX)
+    view = Projection.fit((low, high, -top, top), area)
+    p.save()
+    p.setClipRect(QRectF(0, 0, sheet.width(), sheet.height()))
+    paint_bodies(p, view, t, held)
+    paint_part(p, view, t, plan.start.turning.stock)
+    p.restore()
+    paint_axis(p, view, t, low, high)
+    jaws = z1 - v.get("out", 60.0)
+
+    def word(key: str, label: str, sign: str = "") -> str:
+        if key in missing:
+            return f"{label} ?"
+        value = v.get(key)
+        return sign + show(value, units=units) if value is not None else ""
+
+    text = {
+        "diameter": word("diameter", "diameter", "Ø"), "bore": word("bore", "bore", "Ø"), "out": word("out", "stands out"),
+        "over_front": word("over_front", "over the front"), "grip": word("grip", "grip"), "part_length": word("part_length", "part length"),
+    }  # fmt: skip
+    d = DimensionPainter(
+        p, t, view, QRectF(view.at((low, top)), view.at((high, -top))), Words(text, sheet.focus_field, missing)
+    )
+    marks = [
+        (Distance("out", (jaws, r), (z1, r)), "top"), (Distance("grip", (z0, r), (jaws, r)), "top"),
+        (Distance("diameter", (z1, -held.flats), (z1, held.flats), 90.0), "right"),
+    ]  # fmt: skip
+    if v.get("over_front", 0.0) and v.get("zero_by", "face") == "face":
+        marks.append((Distance("over_front", (0.0, r), (z1, r)), "top"))
+    if bore:
+        marks.append((Distance("bore", (z1, -bore), (z1, bore), 90.0), "right"))
+    if v.get("part_length"):
+        marks.append((Distance("part_length", (-v.part_length, -r), (0.0, -r)), "bottom"))
+        p.setPen(pens.dashed(t.accent))
+        p.drawLine(view.at((-v.part_length, r)), view.at((-v.part_length, -r)))
+    d.distances(marks)
+    sheet.tags += d.tags
+    paint_axes(p, view, t)
+    p.setFont(font())
+    p.setPen(QColor(t.soft_ink))
+    word_ = {"round": "Round bar", "hexagon": "Hexagonal bar", "square": "Square bar", "tube": "Tube"}[held.kind]
+    p.drawText(QPointF(12, 24), f"{word_}, half in section")
