@@ -14,6 +14,8 @@ from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 EXACT_MM = 1e-6
 SAME_MM = 1e-4
 FLAT_SAGITTA = 1e-9
+UNEVEN = 1.5
+"""The chords of one arc are about as long as each other; only those at its ends may be cut shorter."""
 STRAIGHT_MM = 5e-5
 """Chords this near to one line are that line."""
 
@@ -80,8 +82,10 @@ def _fit(points: list[Point], chords: bool) -> tuple[Element, float]:
     arc = Arc(b, centre, cross < 0)
     off = max(abs(math.dist(p, centre) - radius) for p in points)
     if chords:
-        longest = max(math.dist(p, q) for p, q in zip(points, points[1:], strict=False))
-        off = max(off, longest * longest / (8 * radius))
+        lengths = sorted(math.dist(p, q) for p, q in zip(points, points[1:], strict=False))
+        if lengths[-1] > UNEVEN * lengths[(len(lengths) - 1) // 2]:
+            return arc, math.inf
+        off = max(off, lengths[-1] ** 2 / (8 * radius))
     return arc, off
 
 

@@ -42,7 +42,7 @@ def points_of(path: Path, chord: float = CHORD_MM) -> list[Point]:
     """Points along a path, its arcs as chords."""
     points, here = [path.start], path.start
     for e in path.elements:
-        points += arc_points(here, e, chord)[1:] if isinstance(e, Arc) else [e.end]
+        points += arc_points(here, e, chord) if isinstance(e, Arc) else [e.end]
         here = e.end
     return points
 

@@ -89,7 +89,7 @@ def read_insert(text: str) -> Insert:
         if nose not in ROUND_NOSES:
             raise wrong(8, "nose of a round insert", "M0 or 00")
         return Insert(code, shape, 0.0, CLEARANCE_DEG[code[1]], float(size), _thickness(thick), float(size) / 2)
-    if not nose.isdigit():
+    if not (nose.isdigit() and len(nose) == 2):
         raise wrong(8, "nose radius", "two digits, tenths of a millimetre")
     circle = next((c for c in CIRCLES_MM if int(_edge(shape, c)) == int(size)), None)
     if circle is None:

@@ -13,7 +13,7 @@ from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.graphs import machine_graph
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, evaluate, show
-from bastler.core.tooling.machines import Machine, machines
+from bastler.core.tooling.machines import Lathe, Machine, machines
 from bastler.core.tooling.own import OwnKind, quoted, write
 
 SIZE = Limits(0, 20_000, low_open=True)
@@ -22,20 +22,50 @@ RATE = Limits(0, 100_000, low_open=True)
 AXES = ("x", "y", "z")
 
 
+def _mill(v: Values) -> bool:
+    return bool(v.get("kind", "mill") == "mill")
+
+
+def _lathe(v: Values) -> bool:
+    return not _mill(v)
+
+
 def _axis_fields(key: str, label: str, question: str, kind: Kind, limits: Limits) -> tuple[Field, ...]:
     return tuple(
-        Field(f"{key}_{a}", f"{label} {a.upper()}", "Size", kind, f"{question} {a.upper()}?", limits=limits)
+        Field(
+            f"{key}_{a}",
+            f"{label} {a.upper()}",
+            "Size",
+            kind,
+            f"{question} {a.upper()}?",
+            limits=limits,
+            shown=_mill if a == "y" else lambda _: True,
+        )
         for a in AXES
     )
+
+
+LATHE_FIELDS: tuple[Field, ...] = (
+    Field("side", "Turret stands", "Place", Kind.CHOICE, "On which side of the axis does the turret stand?", "behind", choices=(("behind", "Behind"), ("front", "In front")), shown=_lathe),
+    Field("carrier", "Tools sit in", "Place", Kind.CHOICE, "What carries the tools?", "turret", choices=(("turret", "A turret"), ("gang", "A slide, side by side")), shown=_lathe),
+    Field("tailstock", "Tailstock", "Place", Kind.FLAG, "Has it a tailstock?", "no", shown=_lathe),
+    Field("chuck_diameter", "Chuck diameter", "Size", Kind.LENGTH, "Which diameter has the chuck?", limits=SIZE, shown=_lathe),
+    Field("chuck_length", "Chuck length", "Size", Kind.LENGTH, "How long is the chuck?", limits=SIZE, shown=_lathe),
+    Field("largest_diameter", "Largest diameter", "Size", Kind.LENGTH, "Which diameter can it turn at most?", limits=SIZE, shown=_lathe),
+    Field("through", "Bar capacity", "Size", Kind.LENGTH, "Which bar goes through the spindle?", limits=SIZE, shown=_lathe),
+    Field("turret_x", "Changed at diameter", "Cut", Kind.LENGTH, "At which diameter are tools changed?", limits=SIZE, shown=_lathe),
+    Field("turret_z", "Changed at Z", "Cut", Kind.LENGTH, "At which Z, from the part's zero, are tools changed?", limits=SIZE, shown=_lathe),
+)  # fmt: skip
 
 
 def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
     """The form of a machine; ``dialects`` are the names and titles to choose from."""
     return (
+        Field("kind", "Kind", "Place", Kind.CHOICE, "Is it a mill or a lathe?", "mill", choices=(("mill", "Mill"), ("lathe", "Lathe"))),
         Field("units", "Units", "Place", Kind.CHOICE, "In which units is the machine's program?", "mm", choices=(("mm", "mm"), ("inch", "inch"))),
         Field("dialect", "Dialect", "Place", Kind.CHOICE, "How does its control want its G-code?", "iso-mill", choices=dialects),
         *_axis_fields("travel", "Travel", "How far can the machine move along", Kind.LENGTH, SIZE),
-        Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far is the spindle nose above the table at the upper end of Z?", limits=SIZE),
+        Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far is the spindle nose above the table at the upper end of Z?", limits=SIZE, shown=_mill),
         *_axis_fields("rapid", "Rapid", "How fast is the rapid move along", Kind.FEED, RATE),
         *_axis_fields("acceleration", "Speeds up", "How fast does it speed up (mm/s²) along", Kind.NUMBER, RATE),
         Field("feed_limit", "Fastest feed", "Cut", Kind.FEED, "Which feed is the fastest?", limits=RATE),
@@ -43,8 +73,9 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         Field("highest", "Fastest spindle", "Cut", Kind.SPINDLE, "How fast can the spindle turn?", limits=RATE),
         Field("curve", "Power curve", "Cut", Kind.TEXT, "What does the spindle give: rev/min, kW, Nm; next row; …?"),
         Field("tool_change_s", "Tool change", "Cut", Kind.TIME, "How long does a tool change take?", limits=Limits(0, 600)),
-        Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At which X, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE),
-        Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At which Y, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE),
+        Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At which X, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE, shown=_mill),
+        Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At which Y, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE, shown=_mill),
+        *LATHE_FIELDS,
         Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
         Field("probe", "Has a probe", "Cut", Kind.FLAG, "Has it a probe to measure with?", "no"),
     )  # fmt: skip
@@ -52,7 +83,7 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
 
 def typed(machine: Machine) -> dict[str, str]:
     """A machine as typed texts, metric."""
-    values = {"units": machine.units, "dialect": machine.dialect, "nose_to_table": show(machine.nose_to_table), "feed_limit": show(machine.feed_limit),
+    values = {"kind": machine.kind, "units": machine.units, "dialect": machine.dialect, "nose_to_table": show(machine.nose_to_table), "feed_limit": show(machine.feed_limit),
               "lowest": show(machine.lowest_speed), "highest": show(machine.highest_speed), "tool_change_s": show(machine.tool_change_s),
               "pockets": str(machine.pockets), "probe": "yes" if machine.probe else "no",
               "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in machine.curve)}  # fmt: skip
@@ -60,6 +91,13 @@ def typed(machine: Machine) -> dict[str, str]:
         values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
     if machine.change_at is not None:
         values |= {"change_x": show(machine.change_at[0]), "change_y": show(machine.change_at[1])}
+    if machine.lathe is not None:
+        lathe = machine.lathe
+        values |= {
+            k: show(getattr(lathe, k)) for k in ("chuck_diameter", "chuck_length", "largest_diameter", "through")
+        }
+        values |= {"side": lathe.side, "carrier": lathe.carrier, "tailstock": "yes" if lathe.tailstock else "no"}
+        values |= {"turret_x": show(lathe.change_x), "turret_z": show(lathe.change_z)}
     return values
 
 
@@ -93,6 +131,10 @@ def machine_of(
         problems.append(Problem("highest", "The fastest speed must be above the slowest."))
     if (v.get("change_x") is None) != (v.get("change_y") is None):
         problems.append(Problem("change_y", "Give both X and Y of the place where tools are changed, or none."))
+    lathe_words = str(v.get("dialect", "")).startswith("iso-lathe")
+    if v.get("dialect") and lathe_words != (v.get("kind") == "lathe"):
+        other = "iso-lathe-a" if v.get("kind") == "lathe" else "iso-mill"
+        problems.append(Problem("dialect", f"{v.dialect} is for the other kind of machine. Choose one like {other}."))
     answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     if not answers.complete:
         return None, answers
@@ -101,13 +143,29 @@ def machine_of(
 
 def _made(machine_id: str, name: str, v: Values, curve: tuple[tuple[float, float, float], ...]) -> Machine:
     def axes(key: str) -> tuple[float, float, float]:
-        return (v.get(f"{key}_x"), v.get(f"{key}_y"), v.get(f"{key}_z"))
+        x = v.get(f"{key}_x")
+        return (x, v.get(f"{key}_y", 0.0 if key == "travel" else x), v.get(f"{key}_z"))
+
+    lathe = None
+    if v.kind == "lathe":
+        lathe = Lathe(
+            v.side,
+            v.carrier,
+            v.tailstock,
+            v.chuck_diameter,
+            v.chuck_length,
+            v.largest_diameter,
+            v.through,
+            v.turret_x,
+            v.turret_z,
+        )
 
     return Machine(
-        id=machine_id, name=name, kind="mill", units=v.units, dialect=v.dialect, travel=axes("travel"), rapid=axes("rapid"),
+        id=machine_id, name=name, kind=v.kind, units=v.units, dialect=v.dialect, travel=axes("travel"), rapid=axes("rapid"),
         acceleration=axes("acceleration"), feed_limit=v.feed_limit, lowest_speed=v.lowest, highest_speed=v.highest, curve=curve,
-        tool_change_s=v.tool_change_s, nose_to_table=v.nose_to_table, pockets=v.pockets, probe=v.probe,
+        tool_change_s=v.tool_change_s, nose_to_table=v.get("nose_to_table", 0.0), pockets=v.pockets, probe=v.probe,
         change_at=(v.change_x, v.change_y) if v.get("change_x") is not None else None,
+        lathe=lathe,
     )  # fmt: skip
 
 
@@ -119,14 +177,28 @@ def save(machine: Machine) -> Path:
 
     lines = [
         "# Machine profile. Lengths mm, rates mm/min, accelerations mm/s2.", f"id = {quoted(machine.id)}", f"name = {quoted(machine.name)}",
-        'kind = "mill"', f"units = {quoted(machine.units)}", f"dialect = {quoted(machine.dialect)}", f"feed_limit = {machine.feed_limit!r}",
+        f"kind = {quoted(machine.kind)}", f"units = {quoted(machine.units)}", f"dialect = {quoted(machine.dialect)}", f"feed_limit = {machine.feed_limit!r}",
         f"tool_change_s = {machine.tool_change_s!r}", f"nose_to_table = {machine.nose_to_table!r}", f"pockets = {machine.pockets}",
         f"probe = {'true' if machine.probe else 'false'}",
         *table("travel", machine.travel), *table("rapid", machine.rapid), *table("acceleration", machine.acceleration),
         *([] if machine.change_at is None else ["\n[change_at]", *(f"{a} = {float(p)!r}" for a, p in zip("xy", machine.change_at, strict=True))]),
         "\n[spindle]", f"lowest = {machine.lowest_speed!r}", f"highest = {machine.highest_speed!r}", f"curve = {[list(r) for r in machine.curve]!r}",
+        *(_lathe_table(machine.lathe) if machine.lathe is not None else ()),
     ]  # fmt: skip
     return write("machines", machine.id, lines)
+
+
+def _lathe_table(lathe: Lathe) -> list[str]:
+    def text(value: Any) -> str:
+        return (
+            quoted(value)
+            if isinstance(value, str)
+            else str(value).lower()
+            if isinstance(value, bool)
+            else repr(float(value))
+        )
+
+    return ["\n[lathe]", *(f"{k} = {text(getattr(lathe, k))}" for k in Lathe.__struct_fields__)]
 
 
 def own_machines(dialects: tuple[tuple[str, str], ...]) -> OwnKind:

@@ -1,7 +1,7 @@
 """Stock of a turned part: a half section, cut by the way of each edge, with what touched it.
 
-*Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; what each takes is known from the
-metal as it was before the batch. Threads are marks: they don't cut the section.
+*Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; each takes what those
+before it left of the metal near the batch. Threads are marks: they don't cut the section.
 """
 
 from __future__ import annotations
@@ -95,16 +95,18 @@ class TurnedStock:
         areas = np.array([rounded(one, cutter.nose) for one in raw])
         hit = shapely.intersection(areas, local)
         sizes = shapely.area(hit)
-        for k in np.flatnonzero(sizes > NOTICED_MM2) if rapid else ():
+        for k in np.flatnonzero(sizes > NOTICED_MM2).tolist() if rapid else ():
             if _thick(hit[k]):
-                marks.rapid[low + int(k)] = (float(sizes[k]), _middle(hit[k]))
+                marks.rapid[low + k] = (float(sizes[k]), _middle(hit[k]))
         if sizes.max(initial=0.0) <= 0:
             return
+        rest = local
+        for k in np.flatnonzero(sizes > 0).tolist():
+            taken = shapely.intersection(areas[k], rest)
+            if taken.area > 0:
+                marks.removed[low + k] = volume(taken)
+                rest = shapely.difference(rest, areas[k])
         whole = shapely.union_all(areas)
-        gone = volume(shapely.intersection(local, whole))
-        each = np.array([volume(one) if size > 0 else 0.0 for one, size in zip(hit, sizes, strict=True)])
-        if each.sum() > 0:
-            marks.removed[low : low + len(ways)] = each * gone / each.sum()
         self.area = clean(shapely.difference(self.area, whole))
         if shapely.get_num_coordinates(self.area) > COARSEN_AT:
             self.area = clean(self.area.simplify(COARSEN_MM))

@@ -16,6 +16,7 @@ from bastler.core.geometry.turned import Area, clean, volume
 from bastler.core.planning.planner import Plan
 from bastler.core.post.program import Program
 from bastler.core.request import Cancelled
+from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.timing import move_times
 from bastler.core.verify.turned import Marks, TurnedStock
@@ -63,14 +64,24 @@ class TurnedRoad:
         names = tuple(s.full_name for s in p.steps)
         told = tuple(structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
         progress(1.0)
-        none = np.zeros((1, 1))
+        none, times = np.zeros((1, 1)), move_times(motion, p.frame.machine)
         return Checked(
-            program, motion, read.lines, read.units, move_times(motion, p.frame.machine), step_of_move,
+            program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
             Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
-            np.zeros(len(motion), np.float32), volume(self.blank), volume(self.stock.area), time.perf_counter() - began,
+            self._power(marks, times), volume(self.blank), volume(self.stock.area), time.perf_counter() - began,
             Turned(self.blank, self.stock.area, target, self._fallen(marks)),
         )  # fmt: skip
+
+    def _power(self, marks: Marks, times: np.ndarray) -> np.ndarray:
+        """Share of the spindle's power that each move takes: metal per second times the specific cutting force (Kienzle)."""
+        m, frame = self.motion, self.plan.frame
+        share = np.zeros(len(m), np.float32)
+        for i in np.flatnonzero((marks.removed > 0) & (times > 0) & (m.speed > 0)).tolist():
+            force = cutting_force(frame.material, float(m.feed[i] / m.speed[i]))
+            need = marks.removed[i] / times[i] * force / 1e6 / EFFICIENCY
+            share[i] = need / max(available(frame.machine, float(m.speed[i])), 1e-9)
+        return share
 
     def _fallen(self, marks: Marks) -> Area:
         return shapely.union_all(list(marks.parted.values())) if marks.parted else shapely.Polygon()

@@ -18,7 +18,9 @@ from bastler.ui.theme.style import font
 if TYPE_CHECKING:
     from bastler.ui.drawing.setupsheet import SetupSheet
 
-LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 110.0, 70.0
+LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 150.0, 70.0
+AXES_PX = 52.0
+"""Room for the arrow of Z beside the bar."""
 
 
 def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
@@ -54,7 +56,11 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
         "over_front": word("over_front", "over the front"), "grip": word("grip", "grip"), "part_length": word("part_length", "part length"),
     }  # fmt: skip
     d = DimensionPainter(
-        p, t, view, QRectF(view.at((low, top)), view.at((high, -top))), Words(text, sheet.focus_field, missing)
+        p,
+        t,
+        view,
+        QRectF(view.at((low, top)), view.at((high, -top))).adjusted(0, 0, AXES_PX, 0),
+        Words(text, sheet.focus_field, missing),
     )
     marks = [
         (Distance("out", (jaws, r), (z1, r)), "top"), (Distance("grip", (z0, r), (jaws, r)), "top"),

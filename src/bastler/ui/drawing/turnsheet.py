@@ -35,6 +35,7 @@ if TYPE_CHECKING:
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
 MOST_PATHS = 20_000
+AXES_PX = 52.0
 
 
 def stock_after(sheet: Sheet, number: int) -> Area:
@@ -84,7 +85,7 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     paint_axis(p, view, t, z0, z1)
     if sheet.paths is not None:
         _paths(sheet, p, step)
-    frame = QRectF(view.at((z0, held.blank[3])), view.at((z1, -held.blank[3])))
+    frame = QRectF(view.at((z0, held.blank[3])), view.at((z1, -held.blank[3]))).adjusted(0, 0, AXES_PX, 0)
     if sheet.with_dimensions:
         marks = [m for m in sheet._marks(step) if isinstance(m, Distance)]
         words = sheet._words(step)

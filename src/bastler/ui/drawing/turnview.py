@@ -23,10 +23,13 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme, hue
 
 JAW_SHOWN_MM = 12.0
-CORNER_DEG = 8.0
+CORNER_DEG = 18.0
 """A bend sharper than this is an edge that is seen from outside."""
 LEAST_THREAD_PX = 3.0
 AXIS_OVER_PX = 14.0
+ON_AXIS_MM = 1e-6
+CLOSE_PX = 4.0
+"""Edges seen from outside that lie nearer together are drawn as one."""
 
 
 def extent(held: Chucking) -> tuple[float, float, float, float]:
@@ -63,17 +66,39 @@ def paint_part(p: QPainter, view: Projection, t: Theme, stock: Area, blank: Area
     pens.hatch(p, upper, t.hatch)
     p.setPen(pens.edge(t.ink))
     p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawPath(upper)
+    p.drawPath(_open_path(view, stock))
     outside = (
         shapely.union_all([shapely.Polygon(one.exterior) for one in polygons(_filled(stock))])
         if not stock.is_empty
         else stock
     )
+    p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(pens.tint(t.stock, 0.35))
     p.drawPath(area_path(view, outside, -1.0))
+    p.setPen(pens.edge(t.ink))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    p.drawPath(_open_path(view, outside, -1.0))
     p.setPen(pens.pen(t.ink, 1.4))
-    for z, r in _edges(outside):
+    last = math.inf
+    for z, r in sorted(_edges(outside), reverse=True):
+        if (last - z) * view.scale < CLOSE_PX:
+            continue
+        last = z
         p.drawLine(QLineF(view.at((z, 0.0)), view.at((z, -r))))
+
+
+def _open_path(view: Projection, area: Area, side: float = 1.0) -> QPainterPath:
+    """The edges of an area without those along the axis."""
+    path = QPainterPath()
+    for one in polygons(area):
+        for ring in (one.exterior, *one.interiors):
+            points = [(z, side * r) for z, r in ring.coords]
+            for a, b in zip(points, points[1:], strict=False):
+                if abs(a[1]) > ON_AXIS_MM or abs(b[1]) > ON_AXIS_MM:
+                    if path.currentPosition() != view.at(a):
+                        path.moveTo(view.at(a))
+                    path.lineTo(view.at(b))
+    return path
 
 
 def _filled(stock: Area) -> Area:
@@ -96,7 +121,7 @@ def _edges(area: Area) -> list[tuple[float, float]]:
     """Places where the outside bends sharply: circles seen from the side."""
     found = []
     for one in polygons(area):
-        ring = [(z, r) for z, r in one.exterior.simplify(0.005).coords][:-1]
+        ring = [(z, r) for z, r in one.exterior.simplify(0.02).coords][:-1]
         n = len(ring)
         for i, q in enumerate(ring):
             a, b = ring[i - 1], ring[(i + 1) % n]

@@ -65,7 +65,7 @@ def _around(
         return np.stack([np.repeat(p[:, :1], n, axis=1), p[:, 1:] * y[k], p[:, 1:] * z[k]], axis=2)
 
     low, high = slice(0, -1), slice(1, None)
-    faces = np.stack([at(a, low), at(a, high), at(b, high), at(b, low)], axis=2)
+    faces = np.stack([at(b, low), at(b, high), at(a, high), at(a, low)], axis=2)
     d = b - a
     length = np.maximum(np.hypot(d[:, 0], d[:, 1]), 1e-12)
     along, out = d[:, 1] / length, -d[:, 0] / length

@@ -184,7 +184,12 @@ class SetupStation(QWidget):
         if missing:
             self._say(missing[0].question)
         elif not self.question.text():
-            b = self.session.plan.frame.block
+            b, held = self.session.plan.frame.block, self.session.plan.frame.chucking
+            units = self.session.job.units
+            if held is not None:
+                z0, z1, _, r = held.blank
+                self._say(f"Bar Ø{show(2 * r, units=units)} × {show(z1 - z0, units=units)}")
+                return
             self._say("Block " + " × ".join(show(s, units=self.session.job.units) for s in b.size))
 
     def set_theme(self, theme: Theme) -> None:

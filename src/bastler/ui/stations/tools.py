@@ -84,8 +84,9 @@ class ToolsPage(RecordPage):
         rows = []
         for tool, answers in zip(self.records(), self.session.plan.tool_answers, strict=True):
             v = answers.values
+            own = {f.key for f in KINDS[tool.kind].fields} if tool.kind in KINDS else set()
             sizes = [
-                show(v.get(k), units=self.session.job.units) if v.get(k) is not None else "?"
+                show(v.get(k), units=self.session.job.units) if v.get(k) is not None else "?" if k in own else "–"
                 for k in ("diameter", "flute_length", "stick_out")
             ]
             kind = KINDS[tool.kind].word if tool.kind in KINDS else tool.kind

@@ -22,6 +22,8 @@ DOT_MM = 1.2
 VIEW_WORDS = (("iso", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right"))
 SECTION_WORDS = ("No section", "Across X", "Across Y", "Across Z")
 SLIDER_STEPS = 400
+JAWS_SHOWN_MM = 8.0
+"""Of what holds a bar, only this much behind it is shown."""
 DEVIATION_HUES = ("#004C7F", "#56B4E9", "#C9C4B8", "#F0B65A", "#D55E00")
 """From too low (blue) over right (the stock's own grey) to too high (orange): told apart by everybody."""
 
@@ -171,7 +173,7 @@ class SolidPane(QWidget):
         """A half section as the solid that it makes about the axis, a quarter cut out; ``None``: the raw bar."""
         if not self.view.awake:
             return
-        from bastler.core.geometry.turned import polygon
+        from bastler.core.geometry.turned import box, polygon
         from bastler.ui.scene.revolved import joined, revolved
 
         plan = self.session.plan
@@ -186,7 +188,8 @@ class SolidPane(QWidget):
             if not c.wanted and c.thread is None
         ]
         part = revolved(section if section is not None else turning.stock, cleared if section is not None else [])
-        jaws = [revolved(polygon(b.outline), [], label=len(HUES)) for b in held.bodies]
+        near = box(held.blank[0] - JAWS_SHOWN_MM, 1e4, 0.0, 1e4)
+        jaws = [revolved(polygon(b.outline).intersection(near), [], label=len(HUES)) for b in held.bodies]
         self.view.send(
             "mesh", joined([part, *jaws]), [*HUES, self.theme.hatch], self.theme.stock, self.theme.accent_fill
         )
@@ -220,8 +223,8 @@ class SolidPane(QWidget):
         f = self.session.plan.frame
         b = f.bed
         if f.chucking is not None:
-            r = max(p[1] for body in f.chucking.bodies for p in body.outline)
-            self.view.send("bounds", (b.z0 - 30.0, b.z1, -r, r, -r, r))
+            z0, z1, _, r = f.chucking.blank
+            self.view.send("bounds", (z0, z1, -r, r, -r, r))
             self.view.send("fixture", [], self.theme.hatch)
             self.view.send("axes", 0.001, self.theme.ink)
             return

@@ -214,7 +214,7 @@ def _walked(
         for one in every:
             rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
-            plunge(walker, rough if not rough.cleared.is_empty else whole, feed, peck, blade)
+            plunge(walker, rough if not rough.cleared.is_empty else whole, one, feed, peck, blade)
             walls(walker, whole, one, feed_walls)
         walker.home()
         return tuple(walker.moves)

@@ -22,10 +22,10 @@ SHALLOW_MM = 0.01
 BACK_MM = 0.3
 
 
-def plunge(walker: Walker, reach: Reached, feed: float, peck: float, blade: float) -> None:
+def plunge(walker: Walker, reach: Reached, contour: Path, feed: float, peck: float, blade: float) -> None:
     """Straight down at each place, in pecks if asked."""
     over = _over(reach)
-    for a, low in places(reach, blade):
+    for a, low in places(reach, contour, blade):
         walker.rapid((a, over))
         if peck <= 0:
             walker.feed([(a, low)], feed)
@@ -44,10 +44,11 @@ def _over(reach: Reached) -> float:
     return max(gone) + GAP_MM
 
 
-def places(reach: Reached, blade: float) -> list[Point]:
+def places(reach: Reached, contour: Path, blade: float) -> list[Point]:
     """Where the blade goes down and how deep, from the middle outwards."""
     room, over = reach.free, _over(reach) - GAP_MM
-    below = shapely.clip_by_rect(room, -1e6, -1e6, 1e6, over - SHALLOW_MM)
+    left, right = sorted((seen(contour.start, reach.space.view)[0], seen(contour.end, reach.space.view)[0]))
+    below = shapely.clip_by_rect(room, left, -1e6, right, over - SHALLOW_MM)
     if below.is_empty:
         return []
     low, high = float(below.bounds[0]), float(below.bounds[2])
