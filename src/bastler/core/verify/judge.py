@@ -230,8 +230,10 @@ class Judge:
     # the shape
 
     def shape(self, stock: HeightField) -> None:
-        """Stock against the finished shape that the steps declare."""
+        """Stock against the finished shape that the steps declare; a job without steps says nothing of it."""
         ready = self.plan.cut
+        if not ready:
+            return
         everything = tuple(r for s in ready for r in self.of_all_parts(s) if not r.wanted)
         iy, ix, by = too_low(stock, everything)
         if len(ix):

@@ -219,7 +219,9 @@ class TurnJudge:
     # the shape
 
     def shape(self, stock: Area, target: Area, cutters_of: NDArray[np.int32]) -> None:
-        """Metal against the finished shape: what is cut too deep, and what stands."""
+        """Metal against the finished shape, if the job has steps that say it: what is cut too deep, and what stands."""
+        if not self.plan.cut:
+            return
         for spot in polygons(shapely.difference(target, stock)):
             if spot.buffer(-NOTICED_MM / 2).is_empty:
                 continue

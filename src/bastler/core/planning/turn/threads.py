@@ -34,6 +34,7 @@ def cuts(depth: float, first: float, flank_deg: float, infeed: str, *, shrinking
         count = max(math.ceil(depth / first - 1e-9), 1)
         depths = [depth * k / count for k in range(1, count + 1)]
     slope = math.tan(math.radians(flank_deg)) * FLANK_SHARE
+    depths[-1] = depth
     found = []
     for k, d in enumerate(depths):
         back = (depth - d) * slope

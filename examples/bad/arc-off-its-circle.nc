@@ -1,0 +1,20 @@
+%
+O0001
+(syntax: the arc's end doesn't lie on its circle)
+G21 G18 G40 G97 G99
+G0 X220. Z150.
+T0202
+G50 S3000
+G96 S180 M3
+M8
+G0 X46. Z2.
+X36.
+G1 Z-10. F0.15
+G2 X40. Z-13. I2. K0.
+G1 X42.
+G0 X46. Z3.
+M9
+G0 X220. Z150.
+M5
+M30
+%

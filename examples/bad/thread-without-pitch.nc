@@ -1,0 +1,18 @@
+%
+O0001
+(missing-word: the thread has no pitch)
+G21 G18 G40 G97 G99
+G0 X220. Z150.
+T0404
+G97 S600 M3
+M8
+G0 X44. Z6.
+X39.5
+G32 Z-20.
+G0 X44.
+Z6.
+M9
+G0 X220. Z150.
+M5
+M30
+%

@@ -1,0 +1,18 @@
+%
+O0001
+(speed-limit: more turns than the spindle has)
+G21 G18 G40 G97 G99
+G0 X220. Z150.
+T0101
+G97 S6000 M3
+M8
+G0 X46. Z3.
+X36.
+G1 Z-20. F0.25
+X41.
+G0 X46. Z3.
+M9
+G0 X220. Z150.
+M5
+M30
+%
