@@ -95,8 +95,12 @@ def test_a_boring_bar_fits_into_its_smallest_bore() -> None:
 def test_a_blade_points_its_way(reach: str) -> None:
     cutter = blade_cutter(3.0, 0.2, 10.0, reach, 20.0, 30.0)  # type: ignore[arg-type]
     _, z1, r0, r1 = cutter.extent()
-    far = {"out": r1, "in": -r0, "face": z1}[reach]
-    assert far == pytest.approx(40.0)
+    far = {"out": r1, "in": z1, "face": z1}[reach]
+    assert far == pytest.approx({"out": 40.0, "in": 30.0 + 20.0, "face": 40.0}[reach]), (
+        "the bar for a bore lies along the axis"
+    )
+    if reach == "in":
+        assert r0 == pytest.approx(-10.0 - 20.0 - 10.0)
     assert cutter.second is not None
     assert math.hypot(*cutter.second) == pytest.approx(3.0)
     assert cutter.plunges

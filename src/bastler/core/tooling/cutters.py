@@ -226,7 +226,11 @@ def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: 
     if reach == "out":
         return out
     if reach == "in":
-        return out.mirrored()
+        neck: Polygon = tuple((z, -r) for z, r in reversed(blade))
+        edge = out.mirrored()
+        return Cutter(
+            edge.skeleton, c, (neck, *_bar(thin, shank, deep, overhang)), edge.tip, "in", edge.second, plunges=True
+        )
 
     def turn(p: Polygon) -> Polygon:
         """A blade that points along −Z; its outer corner is the reference point."""
@@ -240,6 +244,15 @@ def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: 
         "face",
         (0.0, -width),
         plunges=True,
+    )
+
+
+def _bar(front: float, bar: float, below: float, length: float) -> tuple[Polygon, Polygon]:
+    """A bar along the axis whose upper side lies ``below`` a tool's point, and the clamp behind it."""
+    low, top, back = -below - bar, -below, max(length, front + bar / 2)
+    return (
+        ((front, low), (back, low), (back, top), (front, top)),
+        ((back, low - bar / 2), (back + bar, low - bar / 2), (back + bar, top + bar / 4), (back, top + bar / 4)),
     )
 
 
@@ -259,7 +272,10 @@ def thread_cutter(pitch: float, angle: float, flat: float, reach: Reach, shank: 
         (-wide, high + wide - half),
     )
     out = Cutter(skeleton, 0.0, (hull(list(body)),), (0, -1), "out", plunges=True)
-    return out if reach == "out" else out.mirrored()
+    if reach == "out":
+        return out
+    edge = out.mirrored()
+    return Cutter(edge.skeleton, 0.0, _bar(-half, shank, high, overhang), edge.tip, "in", plunges=True)
 
 
 def axis_cutter(silhouette: tuple[Point, ...], cutting_length: float) -> Cutter:

@@ -99,7 +99,13 @@ HAND = Field("hand", "Hand", "Cut", Kind.CHOICE, "Which way does it cut?", sugge
 BORE_HAND = Field("hand", "Hand", "Cut", Kind.CHOICE, "Which way does it cut?", "right",
                   choices=(("right", "Right, towards the chuck"), ("left", "Left, out of the bore")))  # fmt: skip
 SHANK = Field(
-    "shank_diameter", "Shank width", "Size", Kind.LENGTH, "How wide is the shank?", suggest=_shank, limits=SIZE
+    "shank_diameter",
+    "Shank width",
+    "Size",
+    Kind.LENGTH,
+    "How wide is the shank (a bar for bores: how thick)?",
+    suggest=_shank,
+    limits=SIZE,
 )
 STICK_OUT = Field(
     "stick_out", "Stick-out", "Size", Kind.LENGTH, "How far does the edge stand out of the turret?", "40", SIZE

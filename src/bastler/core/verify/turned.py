@@ -89,10 +89,10 @@ class TurnedStock:
         raw = np.array(
             [shapely.union_all(hulls[index == k]) if counts[k] > 1 else hulls[index == k][0] for k in range(len(ways))]
         )
-        local = self._near(raw, cutter.nose)
+        local = self._near(_all_round(raw), cutter.nose)
         if local.is_empty:
             return
-        areas = np.array([rounded(one, cutter.nose) for one in raw])
+        areas = _all_round(np.array([rounded(one, cutter.nose) for one in raw]))
         hit = shapely.intersection(areas, local)
         sizes = shapely.area(hit)
         for k in np.flatnonzero(sizes > NOTICED_MM2).tolist() if rapid else ():
@@ -141,7 +141,7 @@ class TurnedStock:
         index = np.repeat(np.arange(len(ways)), counts)
         starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
         for shape, cuts in [*((s, False) for s in metal), *((s, True) for s in edge)]:
-            areas = sweeps(np.asarray(shape), starts, ends)
+            areas = _all_round(sweeps(np.asarray(shape), starts, ends))
             solids = [(self.fixed, marks.fixed)]
             if not cuts:
                 solids += [(self.area, marks.body)]
@@ -153,6 +153,16 @@ class TurnedStock:
                         move = low + int(index[k])
                         if move not in told or told[move][0] < common.area:
                             told[move] = (float(common.area), _middle(common))
+
+
+def _all_round(areas: NDArray[np.object_]) -> NDArray[np.object_]:
+    """What lies below the axis meets the metal that turns past there: put on this side too."""
+    low = shapely.bounds(areas)[:, 1] < 0
+    if not low.any():
+        return areas
+    both = areas.copy()
+    both[low] = shapely.union(areas[low], shapely.transform(areas[low], lambda p: p * np.array([1.0, -1.0])))
+    return both
 
 
 def _leaves_thread(motion: Motion, i: int) -> bool:

@@ -73,7 +73,7 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
         sides.append(shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM))
     stays = [below, *(shapely.intersection(one.metal, side) for side in sides)]
     if one.view != "face":
-        stays.append(mirrored(below))
+        stays.append(shapely.intersection(one.metal, mirrored(below)))
     return clean(shapely.union_all(stays))
 
 
@@ -99,7 +99,10 @@ def reached(
     one = space(stock, fixed, cutter)
     keep = kept(contour, one, leave, pocket=pocket)
     window = window_of(one, contour, away)
-    stands, reach = keep, Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window)
+    stands, reach = (
+        shapely.intersection(one.metal, keep),
+        Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window),
+    )
     should = shapely.difference(one.metal, keep)
     for _ in range(ROUNDS):
         room = _in_the_open(free(one, keep, stands, window), window)
@@ -108,7 +111,7 @@ def reached(
         side = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
         halves = [clean(shapely.intersection(real_area(a, one.view), side)) for a in (gone, rest)]
         reach = Reached(one, room, halves[0], halves[1], window)
-        wider = clean(shapely.union_all([keep, rest]))
+        wider = clean(shapely.intersection(one.metal, shapely.union_all([keep, rest])))
         if wider.area - stands.area < TINY_MM2:
             break
         stands = wider

@@ -19,6 +19,10 @@ from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 STEP_SHARE = 0.75
 """Plunges lie at most this share of the blade's width apart."""
 SHALLOW_MM = 0.01
+TRIED = 40
+AS_DEEP_SHARE = 0.1
+"""Places within this share of the greatest depth belong to the bottom."""
+SAME_PLACE_MM = 0.05
 BACK_MM = 0.3
 
 
@@ -51,13 +55,29 @@ def places(reach: Reached, contour: Path, blade: float) -> list[Point]:
     below = shapely.clip_by_rect(room, left, -1e6, right, over - SHALLOW_MM)
     if below.is_empty:
         return []
-    low, high = float(below.bounds[0]), float(below.bounds[2])
+    whole = (float(below.bounds[0]), float(below.bounds[2]))
+    found = _evenly(room, *whole, over, blade)
+    tried = [whole[0] + (whole[1] - whole[0]) * k / TRIED for k in range(TRIED + 1)]
+    depths = {a: d for a in tried if (d := _deepest(room, a, over)) is not None}
+    deepest = min(depths.values(), default=over)
+    bottom = [a for a, d in depths.items() if d < deepest + AS_DEEP_SHARE * (over - deepest)]
+    if bottom:
+        found += [
+            p
+            for p in _evenly(room, bottom[0], bottom[-1], over, blade)
+            if all(abs(p[0] - q[0]) > SAME_PLACE_MM for q in found)
+        ]
+    middle = (bottom[0] + bottom[-1]) / 2 if bottom else sum(whole) / 2
+    return sorted(found, key=lambda p: abs(p[0] - middle))
+
+
+def _evenly(room: shapely.Geometry, low: float, high: float, over: float, blade: float) -> list[Point]:
+    """Places from one end to the other, each as deep as it gets."""
     count = max(math.ceil((high - low) / (STEP_SHARE * blade) - 1e-9), 0)
     across = [low + (high - low) * k / count for k in range(count + 1)] if count else [(low + high) / 2]
-    middle = (low + high) / 2
     found = []
-    for a in sorted(across, key=lambda x: abs(x - middle)):
-        depth = _deepest(room, min(max(a, low + SAME_MM), high - SAME_MM), over)
+    for a in across:
+        depth = _deepest(room, min(max(a, low + SAME_MM), max(high - SAME_MM, low + SAME_MM)), over)
         if depth is not None and depth < over - SHALLOW_MM:
             found.append((a, depth))
     return found

@@ -19,6 +19,8 @@ from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, 
 from bastler.core.tooling.cutters import Cutter, Reach, hull
 
 BODY_GAP_MM = 0.15
+BLADE_GAP_MM = 0.03
+"""A blade is only so much thinner behind its edge."""
 COARSE_MM = 0.02
 FINE_MM = 0.002
 TOUCHES_MM2 = 2e-4
@@ -110,7 +112,8 @@ def _grown_coarsely(area: Area, c: Cutter, *, edge_too: bool) -> list[Area]:
     """Where the body, or all of the tool, would touch an area: with a gap, on coarse chords that lie outside."""
     if area.is_empty:
         return []
-    wide = area.simplify(COARSE_MM).buffer(BODY_GAP_MM + COARSE_MM, join_style="mitre")
+    gap = BLADE_GAP_MM if c.plunges else BODY_GAP_MM
+    wide = area.simplify(COARSE_MM).buffer(gap + COARSE_MM, join_style="mitre")
     shapes: list[Polygon] = [*c.body, *([c.outline(COARSE_MM)] if edge_too else [])]
     return [grown(wide, shape) for shape in shapes]
 
