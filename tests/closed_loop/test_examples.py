@@ -20,7 +20,9 @@ from tests.jobs import CORNERS, FACE, LEFT, plate
 EXAMPLES = Path(__file__).parents[2] / "examples"
 
 
-@pytest.mark.parametrize("name", ["pressure-plate", "frame-foot-inch", "foot-pad", "drain-tray-insert", "spindle", "guide-bush-inch"])
+@pytest.mark.parametrize(
+    "name", ["pressure-plate", "frame-foot-inch", "foot-pad", "drain-tray-insert", "spindle", "guide-bush-inch"]
+)
 def test_a_demo_job_has_nothing_to_change(name: str) -> None:
     job = store.load(EXAMPLES / f"{name}.bastler")
     checked = Engine().check(Request(job, cell=0.3))

@@ -6,7 +6,7 @@ from typing import Any
 
 from bastler.core.geometry.contour.answers import Member
 from bastler.core.job.document import ContourRecord, ElementRecord
-from bastler.core.planning.contours import NamedContour, chosen_text
+from bastler.core.planning.contours import NamedContour, chosen_text, inner_key, outer_key, plane_of, times_of
 from bastler.core.planning.imported import typed_length
 from bastler.ui.session import Session, with_value
 
@@ -39,7 +39,9 @@ class ContourEdits:
 
     def add(self) -> ContourRecord:
         """A new contour, empty."""
-        new = ContourRecord(name=f"contour {len(self.session.job.contours) + 1}")
+        turned = self.session.plan.frame.chucking is not None
+        values = {"plane": "ZX", "closed": "no"} if turned else {}
+        new = ContourRecord(name=f"contour {len(self.session.job.contours) + 1}", values=values)
         self.session.edit(self.session.job.changed(contours=(*self.session.job.contours, new)))
         return new
 
@@ -97,9 +99,14 @@ class ContourEdits:
         self._put(key, (*record.elements[:at], new, *record.elements[at + 1 :]), f"{at}.{fact}")
 
     def type_facts(self, key: str, at: int, facts: dict[str, str]) -> None:
-        """Several facts of an element at once."""
+        """Several facts of an element at once, by the keys of the XY plane and as true lengths."""
         record = self.record(key)
         if record is not None and facts and 0 <= at < len(record.elements):
+            plane = plane_of(record.values)
+            facts = {
+                outer_key(plane, k): t if times_of(plane, k) == 1.0 else f"{times_of(plane, k):g}*({t})"
+                for k, t in facts.items()
+            }
             new = record.elements[at].changed(facts={**record.elements[at].facts, **facts})
             self._put(key, (*record.elements[:at], new, *record.elements[at + 1 :]))
 
@@ -134,14 +141,19 @@ class ContourEdits:
             self.session.message.emit("Only an element whose points are known can be split. Give its facts first.")
             return
         one, units = record.elements[at], self.session.job.units
-        keep = {k: t for k, t in one.facts.items() if k in ("radius", "cx", "cy")}
-        x, y = (typed_length(v, units) for v in member.middle)
-        end = {k: typed_length(member.end["xy".index(k)], units) for k in ("x", "y")}
-        first = one.changed(facts={**keep, "x": x, "y": y})
+        plane = plane_of(record.values)
+
+        def typed(**facts: float) -> dict[str, str]:
+            return {outer_key(plane, k): typed_length(v * times_of(plane, k), units) for k, v in facts.items()}
+
+        keep = {k: t for k, t in one.facts.items() if inner_key(plane, k) in ("radius", "cx", "cy")}
+        end = typed(x=member.end[0], y=member.end[1])
+        first = one.changed(facts={**keep, **typed(x=member.middle[0], y=member.middle[1])})
         rest = {k: t for k, t in one.facts.items() if k in ("corner", "chamfer")}
         second = one.changed(tangent=True, facts={**keep, **end, **rest})
         if one.type == "arc" and not keep:
-            centre = {k: typed_length(v, units) for k, v in zip(("cx", "cy"), member.centre or (0.0, 0.0), strict=True)}
+            cx, cy = member.centre or (0.0, 0.0)
+            centre = typed(cx=cx, cy=cy)
             first, second = (e.changed(facts={**e.facts, **centre}) for e in (first, second))
         self._put(key, (*record.elements[:at], first, second, *record.elements[at + 1 :]))
 

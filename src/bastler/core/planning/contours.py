@@ -128,6 +128,26 @@ def fact_keys(plane: str, arc: bool) -> list[str]:
     return [names[k][0] for k in inner]
 
 
+def plane_of(values: Any) -> str:
+    """The plane of a contour from its typed values."""
+    return "ZX" if values.get("plane") == "ZX" else "XY"
+
+
+def outer_key(plane: str, key: str) -> str:
+    """A fact's key as it is typed, from the one inside."""
+    return PLANES[plane].names[key][0] if key in PLANES[plane].names else key
+
+
+def inner_key(plane: str, key: str) -> str:
+    """A fact's key inside, from the one that is typed."""
+    return next((k for k, (name, _) in PLANES[plane].names.items() if name == key), key)
+
+
+def times_of(plane: str, key: str) -> float:
+    """What a fact's value inside is multiplied by to be typed: 2 where it is a diameter."""
+    return PLANES[plane].times.get(key, 1.0)
+
+
 def read_contours(records: tuple[Any, ...], units: Units) -> Mapping[str, NamedContour]:
     """All contours by id (records have ``id``, ``name``, ``values``, ``elements``)."""
     return {r.id: read_contour_record(r, units) for r in records}
@@ -151,7 +171,10 @@ def read_contour_record(record: Any, units: Units) -> NamedContour:
     result, answers, troubles = _solved(contour, AGREES_MM[units])
     state = replace(blank, result=result, answers=answers)
     if troubles:
-        placed = tuple(Problem(f"{t.element}.{t.key}" if t.key else f"{t.element}.", _sentence(t)) for t in troubles)
+        placed = tuple(
+            Problem(f"{t.element}.{outer_key(contour.plane, t.key)}" if t.key else f"{t.element}.", _sentence(t))
+            for t in troubles
+        )
         return replace(state, problems=placed, lacks=_sentence(troubles[0]))
     chosen = choose(answers, v.get("chosen"))
     if chosen < 0:

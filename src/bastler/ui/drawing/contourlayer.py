@@ -20,7 +20,7 @@ from bastler.core.geometry.nearest import nearest
 from bastler.core.geometry.path import Path, Point, path_bounds
 from bastler.core.geometry.shapes import Bounds
 from bastler.core.marks import Angle, Distance, Radius, Sign
-from bastler.core.planning.contours import AGREES_MM, NamedContour
+from bastler.core.planning.contours import AGREES_MM, NamedContour, outer_key, times_of
 from bastler.core.quantities import Kind, Units, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
@@ -239,8 +239,14 @@ class ContourLayer:
             if m.corner or (count > MOST_DIMENSIONS and m.source != self.element):
                 continue
             for fact in s.contour.elements[m.source].facts:
-                name = f"{m.source}.{fact.key}"
-                text[name] = show(fact.value, Kind.ANGLE if fact.key in ("angle", "sweep") else Kind.LENGTH, self.units)
+                plane = s.contour.plane
+                name = f"{m.source}.{outer_key(plane, fact.key)}"
+                sign = "Ø" if times_of(plane, fact.key) != 1.0 else ""
+                text[name] = sign + show(
+                    fact.value * times_of(plane, fact.key),
+                    Kind.ANGLE if fact.key in ("angle", "sweep") else Kind.LENGTH,
+                    self.units,
+                )
                 mark = self._mark(m, fact.key, name, view)
                 if isinstance(mark, Distance):
                     straight.append((mark, SIDES.get(fact.key, "beside")))

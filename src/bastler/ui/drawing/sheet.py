@@ -177,15 +177,19 @@ class Sheet(QWidget):
 
     def _contour_view(self, p: QPainter, layer: ContourLayer) -> None:
         """A contour alone, as large as it fits, the part's edge behind it."""
-        part = self.session.plan.frame.part
-        box = layer.bounds() or part.bounds
+        frame = self.session.plan.frame
+        edge = frame.part.bounds
+        if frame.chucking is not None:
+            z0, z1, _, r = frame.chucking.blank
+            edge = (z0, z1, 0.0, r)
+        box = layer.bounds() or edge
         room = max(box[1] - box[0], box[3] - box[2], 1.0) * 0.08
         box = (box[0] - room, box[1] + room, box[2] - room, box[3] + room)
         area = QRectF(LEFT_PX, TOP_PX, self.width() - LEFT_PX - RIGHT_PX, self.height() - TOP_PX - BOTTOM_PX)
         self._top, self._front = Projection.fit(box, area), None
         p.setPen(pens.thin(self.theme.soft_ink))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(self._top.rect(*part.bounds))
+        p.drawRect(self._top.rect(*edge))
         layer.paint(p, self._top, self.theme)
         pens.zero_mark(p, self._top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
         if self.measure is not None:
@@ -374,7 +378,7 @@ class Sheet(QWidget):
         """Where a place on the sheet is: X, Y and Z of the metal in the top view, X and Z in the section."""
         plan, units = self.session.plan, self.session.job.units
         block, step = plan.frame.block, self.subject()
-        if plan.frame.chucking is not None and self.contour is None:
+        if plan.frame.chucking is not None:
             from bastler.ui.drawing.turnsheet import reading
 
             return reading(self, at)

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.fields import Answers, Field, Suggestion, Values
 from bastler.core.geometry.contour.answers import Member
 from bastler.core.geometry.contour.report import differences
 from bastler.core.job.document import ElementRecord
-from bastler.core.planning.contours import CONTOUR_FIELDS, NamedContour
+from bastler.core.planning.contours import CONTOUR_FIELDS, NamedContour, inner_key, outer_key, plane_of, times_of
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show
 
@@ -40,6 +43,35 @@ ARC_FIELDS: tuple[Field, ...] = (
     _fact("cx", "Centre X", "At which X is its centre?"), _fact("cy", "Centre Y", "At which Y is its centre?"),
     _fact("sweep", "Sweep", "Through how many degrees does it turn?", Kind.ANGLE), *_CORNERS,
 )  # fmt: skip
+_TURNED = {"X": "Z", "Y": "X"}
+
+
+def element_fields(plane: str, arc: bool) -> tuple[Field, ...]:
+    """The facts of a line or arc in a plane, under the words and keys of that plane."""
+    fields = ARC_FIELDS if arc else LINE_FIELDS
+    if plane == "XY":
+        return fields
+    return tuple(_renamed(f) for f in fields)
+
+
+def _renamed(f: Field) -> Field:
+    """A field of the XY plane in the ZX plane, whose X is a diameter."""
+    key = outer_key("ZX", f.key)
+    if key == f.key and f.key != "angle":
+        return f
+
+    def words(text: str) -> str:
+        return re.sub(r"\b[XY]\b", lambda m: _TURNED[m[0]], text)
+
+    wide = times_of("ZX", f.key) != 1.0
+    return replace(
+        f,
+        key=key,
+        label=words(f.label) + (" Ø" if wide else ""),
+        question=words(f.question).replace("?", ", as a diameter?") if wide else words(f.question),
+    )
+
+
 PLACE_FIELDS = tuple(f for f in CONTOUR_FIELDS if f.key != "chosen")
 
 
@@ -54,11 +86,13 @@ class Told(Struct, frozen=True):
 def facts_as_answers(one: ElementRecord, at: int, solved: NamedContour, member: Member | None) -> Answers:
     """The facts of an element for its form: derived values are suggestions, contradictions problems."""
     suggestions: dict[str, Suggestion] = {}
-    fields = ARC_FIELDS if one.type == "arc" else LINE_FIELDS
+    plane = plane_of(solved.values)
+    fields = element_fields(plane, one.type == "arc")
     if member is not None:
         for f in fields:
             if f.kind in (Kind.LENGTH, Kind.ANGLE) and f.key not in ("corner", "chamfer"):
-                value = member.value(f.key)
+                key = inner_key(plane, f.key)
+                value = member.value(key) * times_of(plane, key)
                 suggestions[f.key] = Suggestion(show(value, digits=6), "follows from the other facts")
     problems = []
     lacks_only = solved.result is not None and solved.result.status == "open"

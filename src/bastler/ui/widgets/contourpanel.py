@@ -20,12 +20,12 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.fields import read
 from bastler.core.job.document import ContourRecord
-from bastler.core.planning.contours import NamedContour
+from bastler.core.planning.contours import NamedContour, outer_key, plane_of
 from bastler.core.planning.imported import typed_length
 from bastler.core.quantities import show
 from bastler.ui.contouredits import ContourEdits
 from bastler.ui.drawing.contourlayer import ContourLayer
-from bastler.ui.forms.facts import ARC_FIELDS, LINE_FIELDS, PLACE_FIELDS, Told, facts_as_answers, tell
+from bastler.ui.forms.facts import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
@@ -248,6 +248,10 @@ class ContourPanel(QWidget):
         self.list.show_texts(texts, self.element)
         self.list.setFixedHeight(min(max(len(texts), 2), MOST_LINES) * LINE_PX + 10)
 
+    def _first_end(self) -> str:
+        """The fact that is asked for first: where an element ends along the first axis."""
+        return outer_key(plane_of(self.record.values), "x") if self.record is not None else "x"
+
     def _show_facts(self, record: ContourRecord, solved: NamedContour) -> None:
         chain = record.values.get("shape", "chain") == "chain"
         self.form.setVisible(chain and self.element >= 0)
@@ -261,7 +265,7 @@ class ContourPanel(QWidget):
             typed["dir"] = one.dir or "cw"
         member = self.edits.member(self.key, self.element)
         answers = facts_as_answers(one, self.element, solved, member)
-        self.form.show_form(ARC_FIELDS if arc else LINE_FIELDS, typed, answers, self.session.job.units)
+        self.form.show_form(element_fields(plane_of(record.values), arc), typed, answers, self.session.job.units)
         if not arc:
             self.dial.show_angle(
                 member.value("angle") if member is not None else None, not one.facts.get("angle", "").strip()
@@ -272,7 +276,8 @@ class ContourPanel(QWidget):
         self.drop_button.setVisible(told.drop is not None)
         if told.drop is not None and self.record is not None:
             element, key = told.drop
-            fields = {f.key: f.label.lower() for f in (*LINE_FIELDS, *ARC_FIELDS)}
+            plane = plane_of(self.record.values) if self.record is not None else "XY"
+            fields = {f.key: f.label.lower() for arc in (False, True) for f in element_fields(plane, arc)}
             kind = self.record.elements[element].type
             self.drop_button.setText(f"Leave out {fields.get(key, key)} of {kind} {element + 1}")
 
@@ -325,7 +330,7 @@ class ContourPanel(QWidget):
         self.element = at
         self.edits.insert(self.key, at, kind)
         self._show_page(0)
-        first = "tangent" if at else ("radius" if kind != "line" else "x")
+        first = "tangent" if at else ("radius" if kind != "line" else self._first_end())
         QTimer.singleShot(0, lambda: self.form.focus_field(first))
 
     def insert_before(self) -> None:
@@ -333,7 +338,7 @@ class ContourPanel(QWidget):
         at = max(self.element, 0)
         self.element = at
         self.edits.insert(self.key, at, "line")
-        QTimer.singleShot(0, lambda: self.form.focus_field("x"))
+        QTimer.singleShot(0, lambda: self.form.focus_field(self._first_end()))
 
     def remove_element(self) -> None:
         """Take the selected element out."""
