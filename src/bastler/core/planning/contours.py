@@ -148,6 +148,15 @@ def times_of(plane: str, key: str) -> float:
     return PLANES[plane].times.get(key, 1.0)
 
 
+def place_words(plane: str, p: Point, units: Units, digits: int = 3) -> str:
+    """A place of a contour in short: ``12, 5``, or in ZX ``Z -12 X 30``, X as a diameter."""
+    if plane == "XY":
+        return f"{show(p[0], units=units, digits=digits)}, {show(p[1], units=units, digits=digits)}"
+    return (
+        f"Z {show(p[0], units=units, digits=digits)} X {show(p[1] * times_of(plane, 'y'), units=units, digits=digits)}"
+    )
+
+
 def read_contours(records: tuple[Any, ...], units: Units) -> Mapping[str, NamedContour]:
     """All contours by id (records have ``id``, ``name``, ``values``, ``elements``)."""
     return {r.id: read_contour_record(r, units) for r in records}

@@ -69,7 +69,7 @@ class TurnedRoad:
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
             Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
-            self._power(marks, times), volume(self.blank), volume(self.stock.area), time.perf_counter() - began,
+            self._power(marks, times), volume(self.blank), volume(self._with_fallen(marks)), time.perf_counter() - began,
             Turned(self.blank, self.stock.area, target, self._fallen(marks)),
         )  # fmt: skip
 

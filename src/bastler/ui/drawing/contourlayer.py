@@ -20,7 +20,7 @@ from bastler.core.geometry.nearest import nearest
 from bastler.core.geometry.path import Path, Point, path_bounds
 from bastler.core.geometry.shapes import Bounds
 from bastler.core.marks import Angle, Distance, Radius, Sign
-from bastler.core.planning.contours import AGREES_MM, NamedContour, outer_key, times_of
+from bastler.core.planning.contours import AGREES_MM, NamedContour, outer_key, place_words, plane_of, times_of
 from bastler.core.quantities import Kind, Units, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
@@ -213,14 +213,12 @@ class ContourLayer:
             p.setPen(QColor(theme.accent))
             for q, name in ((m.end, "end"), *(((m.centre, "centre"),) if m.centre is not None else ())):
                 at = view.at(q)
-                text = f"{name} {self._mm(q[0])}, {self._mm(q[1])}"
-                p.drawText(QPointF(at.x() + 8, at.y() + 16), text)
+                plane = plane_of(self.solved.values) if self.solved is not None else "XY"
+                text = f"{name} {place_words(plane, q, self.units, 3 if self.units == 'mm' else 4)}"
+                p.drawText(QPointF(at.x() + 8, at.y() + (16 if name == "end" else -8)), text)
                 if name == "centre":
                     p.drawLine(QPointF(at.x() - 6, at.y()), QPointF(at.x() + 6, at.y()))
                     p.drawLine(QPointF(at.x(), at.y() - 6), QPointF(at.x(), at.y() + 6))
-
-    def _mm(self, value: float) -> str:
-        return show(value, units=self.units, digits=3 if self.units == "mm" else 4)
 
     def _dimensions(self, p: QPainter, view: Projection, theme: Theme) -> None:
         """Facts as typed, where their element is known."""

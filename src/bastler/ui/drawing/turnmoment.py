@@ -8,6 +8,7 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from bastler.core.checked import Checked
 from bastler.core.findings import Finding
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
@@ -24,6 +25,15 @@ from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, Theme
 
 CLOSEST, STEP = 24.0, 1.25
+PARTED_OPACITY = 0.45
+
+
+def parted(checked: Checked | None, stock: Any) -> Any:
+    """What has come off the stock by the moment that it is shown at; ``None`` while nothing has."""
+    if checked is None or checked.turned is None or checked.turned.fallen.is_empty:
+        return None
+    fallen = checked.turned.fallen
+    return fallen if stock.intersection(fallen).area < 0.5 * fallen.area else None
 
 
 class TurnMoment(QWidget):
@@ -83,6 +93,11 @@ class TurnMoment(QWidget):
             return
         view = self._view()
         paint_bodies(p, view, t, held)
+        off = parted(self.session.checked, self.stock)
+        if off is not None:
+            p.setOpacity(PARTED_OPACITY)
+            paint_part(p, view, t, off)
+            p.setOpacity(1.0)
         paint_part(p, view, t, self.stock)
         checked = self.session.checked
         if checked is not None and self.at is not None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import shapely
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter
 
 from bastler.core.geometry.turned import Area, clean
@@ -105,7 +105,10 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
         _, front, bore, r = held.blank
         units = sheet.session.job.units
         size = f"Bar Ø{show(2 * r, units=units)}" + (f", bore Ø{show(2 * bore, units=units)}" if bore else "")
-        p.drawText(QPointF(LEFT_PX, sheet.height() - 14.0), f"{size}, {show(front, units=units)} in front of zero")
+        p.drawText(
+            QRectF(0, sheet.height() - 34.0, sheet.width() - 16.0, 24.0), Qt.AlignmentFlag.AlignRight,
+            f"{size}, {show(front, units=units)} in front of zero",
+        )  # fmt: skip
     paint_axes(p, view, t)
     sheet._readout(p)
 

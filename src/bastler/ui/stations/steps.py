@@ -235,7 +235,7 @@ class StepsStation(QWidget):
             self.question.setText("What is cut first?")
             self.missing.setText("Add a step: type a word, or click one.")
             self.right.setCurrentWidget(self.adder)
-            if not self.adder.list.count():
+            if self.adder.machine != self.session.plan.frame.machine.kind:
                 self.adder.open(0, self.session.plan.frame.machine.kind)
             return
         self.stripe.setStyleSheet(f"background: {hue(current.number - 1)};")

@@ -44,6 +44,7 @@ class AddStep(QWidget):
         super().__init__(parent)
         self.theme = theme
         self._offered: list[Cycle] = []
+        self.machine = ""
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 14, 16, 16)
         column.addLayout(panel_head("Add a step", self.left.emit))
@@ -70,6 +71,7 @@ class AddStep(QWidget):
     def open(self, step_count: int, machine: str = "mill") -> None:
         """Fresh list of what a kind of machine can do, cursor in the search line."""
         self.list.clear()
+        self.machine = machine
         self._offered = cycles().in_order(machine)
         for cycle in self._offered:
             item = QListWidgetItem(self._icon(cycle, hue(step_count)), f"{cycle.name}\n{cycle.summary}")

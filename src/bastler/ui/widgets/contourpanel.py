@@ -19,10 +19,10 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.fields import read
+from bastler.core.geometry.path import Point
 from bastler.core.job.document import ContourRecord
-from bastler.core.planning.contours import NamedContour, outer_key, plane_of
+from bastler.core.planning.contours import NamedContour, outer_key, place_words, plane_of, times_of
 from bastler.core.planning.imported import typed_length
-from bastler.core.quantities import show
 from bastler.ui.contouredits import ContourEdits
 from bastler.ui.drawing.contourlayer import ContourLayer
 from bastler.ui.forms.facts import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
@@ -238,7 +238,7 @@ class ContourPanel(QWidget):
             where = ""
             if member is not None:
                 digits = 3 if self.session.job.units == "mm" else 4
-                where = "to " + ", ".join(show(v, units=self.session.job.units, digits=digits) for v in member.end)
+                where = f"to {place_words(plane_of(record.values), member.end, self.session.job.units, digits)}"
             elif i in wrong and solved.result is not None and solved.result.status != "open":
                 where = "contradicts"
             elif i in loose:
@@ -413,11 +413,18 @@ class ContourPanel(QWidget):
     def copy_points(self) -> None:
         """All points that are certain, as text: number, end, centre and radius of each element."""
         units, lines = self.session.job.units, []
+        plane = plane_of(self.record.values) if self.record is not None else "XY"
+        names = ("Z", "X") if plane == "ZX" else ("X", "Y")
+
+        def place(p: Point) -> list[str]:
+            across = p[1] * times_of(plane, "y")
+            return [f"{names[0]} {typed_length(p[0], units)}", f"{names[1]} {typed_length(across, units)}"]
+
         for i, m in sorted(self.edits.members(self.key).items()):
-            words = [str(i + 1), f"X {typed_length(m.end[0], units)}", f"Y {typed_length(m.end[1], units)}"]
+            words = [str(i + 1), *place(m.end)]
             if m.centre is not None:
                 words += [
-                    f"centre X {typed_length(m.centre[0], units)} Y {typed_length(m.centre[1], units)}",
+                    f"centre {' '.join(place(m.centre))}",
                     f"radius {typed_length(m.radius, units)}",
                 ]
             lines.append("   ".join(words))

@@ -174,6 +174,7 @@ class SolidPane(QWidget):
         if not self.view.awake:
             return
         from bastler.core.geometry.turned import box, polygon
+        from bastler.ui.drawing.turnmoment import parted
         from bastler.ui.scene.revolved import joined, revolved
 
         plan = self.session.plan
@@ -188,6 +189,9 @@ class SolidPane(QWidget):
             if not c.wanted and c.thread is None
         ]
         part = revolved(section if section is not None else turning.stock, cleared if section is not None else [])
+        off = parted(self.session.checked, section) if section is not None else None
+        if off is not None:
+            part = joined([part, revolved(off, cleared)])
         near = box(held.blank[0] - JAWS_SHOWN_MM, 1e4, 0.0, 1e4)
         jaws = [revolved(polygon(b.outline).intersection(near), [], label=len(HUES)) for b in held.bodies]
         self.view.send(

@@ -1,0 +1,195 @@
+"""A lathe in the window: a job from empty to G-code by keyboard, the section drawn, findings and remedies."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtWidgets import QFileDialog
+
+from bastler.core.demo import SPINDLE, demo_job, on_machine, sample_tools
+from bastler.core.job.document import Step
+from tests.turned import lathe_job, turned_contours
+from tests.ui.conftest import Person
+
+
+def add(person: Person, word: str) -> None:
+    if person.steps.right.currentWidget() is not person.steps.adder:
+        person.control(Qt.Key.Key_T)
+    person.answer(word)
+
+
+def on_the_lathe(person: Person) -> None:
+    """Choose the lathe in the list of machines."""
+    combo = person.window.stations["Setup"].machine
+    combo.setCurrentIndex(combo.findData("small-lathe-mm"))
+    combo.activated.emit(combo.currentIndex())
+    person.settle()
+
+
+@pytest.fixture
+def lathe(empty: Person) -> Person:
+    on_the_lathe(empty)
+    assert empty.window.session.setup.machine == "small-lathe-mm"
+    return empty
+
+
+def test_an_untouched_job_gets_lathe_tools_with_the_lathe(lathe: Person) -> None:
+    session = lathe.window.session
+    assert session.job.tools == sample_tools("lathe")
+    session.undo()
+    assert session.job.tools == sample_tools("mill")
+    own = session.job.changed(tools=session.job.tools[:2])
+    assert on_machine(own, 0, "small-lathe-mm").tools == own.tools, "own tools stay"
+
+
+def test_from_empty_to_gcode_by_keyboard(lathe: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    person, session = lathe, lathe.window.session
+    setup = person.window.stations["Setup"]
+    setup.form.focus_field("diameter")
+    person.answer("40", "80")
+    assert session.plan.frame.chucking.blank == (-103.0, 1.0, 0.0, 20.0)
+    person.control(Qt.Key.Key_2)
+    add(person, "face")
+    person.enter()
+    add(person, "turn")
+    assert "diameter" in person.steps.question.text().lower()
+    person.answer("24", "30")
+    add(person, "groove")
+    person.answer("-20", "4", "20")
+    add(person, "thread")
+    for key, text in (("diameter", "24"), ("pitch", "3"), ("end_z", "-15")):
+        person.steps.form.focus_field(key)
+        person.answer(text)
+    add(person, "part off")
+    person.answer("-40")
+    assert [s.cycle for s in session.steps] == ["end_face", "turn", "groove", "turn_thread", "part_off"]
+    assert all(s.ready for s in session.plan.steps), [
+        (s.answers.missing, s.answers.problems) for s in session.plan.steps if not s.ready
+    ]
+    assert person.findings() == set()
+    program = tmp_path / "shaft.nc"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(program), ""))
+    person.control(Qt.Key.Key_E)
+    text = program.read_text()
+    assert text == session.checked.program.text
+    assert "G96 S" in text
+    assert "G32" in text
+    assert "T0101" in text
+
+
+def test_only_what_a_lathe_does_is_offered(lathe: Person) -> None:
+    lathe.control(Qt.Key.Key_2)
+    steps = lathe.steps
+    names = {steps.adder.list.item(i).text().split("\n")[0] for i in range(steps.adder.list.count())}
+    assert {"Turn", "Groove", "Thread", "Part off", "Axis hole", "Note"} <= names
+    assert "Pocket" not in names
+
+
+def test_a_contour_is_typed_with_z_and_diameters(lathe: Person) -> None:
+    session = lathe.window.session
+    lathe.window.stations["Setup"].form.focus_field("diameter")
+    lathe.answer("40", "80")
+    lathe.control(Qt.Key.Key_2)
+    add(lathe, "turn")
+    lathe.steps.form.focus_field("shape")
+    lathe.keys("con")
+    lathe.steps.desk.button.setFocus()
+    lathe.key(Qt.Key.Key_Space)
+    panel = lathe.steps.desk.panel
+    assert session.job.contours[0].values["plane"] == "ZX"
+    panel.place_form.focus_field("start_z")
+    lathe.answer("0", "20")
+    panel.list.setFocus()
+    lathe.key(Qt.Key.Key_L)
+    panel.form.focus_field("z")
+    lathe.answer("-30")
+    panel.form.focus_field("x")
+    lathe.answer("30")
+    solved = next(iter(session.plan.contours.values()))
+    assert solved.path is not None
+    assert solved.path.end == (-30.0, 15.0)
+    assert panel.list.item(0).text().endswith("to Z -30 X 30")
+
+
+@pytest.fixture
+def spindle(open_window) -> Person:  # type: ignore[no-untyped-def]
+    person: Person = open_window(demo_job(SPINDLE), None)
+    person.checked()
+    return person
+
+
+def test_dimensions_and_steps_of_the_section_can_be_clicked(spindle: Person) -> None:
+    spindle.control(Qt.Key.Key_2)
+    session, sheet = spindle.window.session, spindle.steps.sheet
+    session.select("grooves")
+    spindle.settle()
+    sheet.grab()
+    tag = next(t for t in sheet.tags if t.field == "bottom")
+    spindle.click(sheet, tag.rect.center().toPoint())
+    assert spindle.focus() is spindle.field("bottom") or spindle.field("bottom").isAncestorOf(spindle.focus())
+    spot = sheet._top.at((-20.0, 15.0)).toPoint()
+    spindle.click(sheet, spot)
+    assert session.selected == "rough"
+    assert sheet.reading(QPointF(spot)).startswith("X 30")
+    spindle.steps.paths_button.click()
+    assert not sheet.grab().isNull()
+
+
+def test_the_check_shows_the_section_with_the_tool(spindle: Person) -> None:
+    spindle.control(Qt.Key.Key_3)
+    check, session = spindle.window.stations["Check"], spindle.window.session
+    spindle.settle()
+    assert check.section is not None
+    assert check.section.isVisible()
+    assert not check.readings["Y"].isVisible()
+    session.set_time(spindle.window.ribbon.total * 0.3)
+    spindle.until(
+        lambda: check.section.stock is not None and check.section.stock.area < session.checked.turned.blank.area
+    )
+    at = check.section.at
+    assert check.readings["X"].text() == f"{2 * at[0]:.3f}", "X is a diameter"
+    before = check.section.grab().toImage()
+    turn = QPoint(0, 120)
+    wheel = QWheelEvent(
+        QPointF(50, 50),
+        QPointF(50, 50),
+        turn,
+        turn,
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    check.section.wheelEvent(wheel)
+    assert check.section.zoom > 1
+    assert check.section.grab().toImage() != before
+    session.set_time(spindle.window.ribbon.total)
+    spindle.until(lambda: check.section.stock.area < 0.7 * session.checked.turned.blank.area)
+
+
+def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:  # type: ignore[no-untyped-def]
+    class First:
+        def number(self, low: float, high: float) -> float:
+            return round((low + high) / 2, 3)
+
+        def choice(self, options: tuple[str, ...]) -> str:
+            return "undercut" if "undercut" in options else options[0]
+
+    step = Step(id="t", cycle="turn", values={"shape": "contour", "contour": "~outer", "tool": "1"})
+    person: Person = open_window(lathe_job(step, contours=turned_contours(First())), None)
+    person.checked()
+    assert "left-standing" in person.findings()
+    problem = next(p for p in person.window.session.plan.steps[0].answers.problems if p.field == "tool")
+    assert "T2 (VBMT 0.4) reaches it" in problem.text
+    person.control(Qt.Key.Key_3)
+    check = person.window.stations["Check"]
+    person.click(check.list.viewport(), check.list.visualItemRect(check.list.item(0)).center())
+    assert check.section.marker is not None
+    person.control(Qt.Key.Key_2)
+    person.steps.form.focus_field("tool")
+    person.keys("T2")
+    person.checked()
+    assert "left-standing" not in person.findings()
