@@ -29,6 +29,9 @@ from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, HUES
 
 if TYPE_CHECKING:
+    from bastler.ui.scene.renderer import Renderer
+
+if TYPE_CHECKING:
     from PyQt6.QtPrintSupport import QPrinter
 
 SETUP_PX, TOOL_PX, PART_PX = QSize(1000, 560), QSize(260, 420), QSize(1400, 760)
@@ -71,13 +74,33 @@ def _part(plan: Plan, checked: Checked) -> QImage:
     from bastler.ui.scene.server import opened_mesh
 
     scene, b = Renderer(), plan.frame.bed
+    scene.set_background(PAPER)
+    if checked.turned is not None:
+        from bastler.core.verify.revolved import scene_of
+
+        cleared = [
+            ((s.number - 1) % len(HUES), c.area)
+            for s in plan.cut
+            for c in s.cleared
+            if not c.wanted and c.thread is None
+        ]
+        z0, z1 = checked.turned.blank.bounds[0], checked.turned.blank.bounds[2]
+        r = checked.turned.blank.bounds[3]
+        scene.set_bounds((z0, z1, -r, r, -r, r))
+        mesh = scene_of(checked.turned.stock, cleared, [], checked.turned.fallen, len(HUES))
+        scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
+        return _picture(scene)
     owner = np.where(checked.cut_by >= 0, checked.step_of_move[np.maximum(checked.cut_by, 0)], -1)
     labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
-    scene.set_background(PAPER)
     scene.set_bounds((b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
     scene.set_mesh(
         opened_mesh(checked.grid, checked.heights, labels, b.z0, None, 0.0), list(HUES), DAY.stock, DAY.accent_fill
     )
+    return _picture(scene)
+
+
+def _picture(scene: Renderer) -> QImage:
+    """A scene seen from the corner."""
     scene.resize(PART_PX.width(), PART_PX.height())
     scene.view("iso")
     picture = np.ascontiguousarray(scene.image())

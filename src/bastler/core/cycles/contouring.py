@@ -9,7 +9,7 @@ import shapely
 from bastler.core.cycles.turning import hand_problems, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
-from bastler.core.geometry.turned import Area, points_of, volume
+from bastler.core.geometry.turned import Area, points_of, volume, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import (
     NoWay,
@@ -66,7 +66,7 @@ def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
 def _noticed(area: Area, tool: Tool) -> bool:
     """Whether what stays is more than the fillet that any nose leaves in a corner."""
     thin = max(NOTICED_MM, NOSE_SHARE * tool.in_plane.nose)
-    return volume(area) > NOTICED_MM3 and not area.buffer(-thin).is_empty
+    return volume(area) > NOTICED_MM3 and not widened(area, -thin).is_empty
 
 
 def remedy(v: Values, w: Work, contour: Path) -> str:

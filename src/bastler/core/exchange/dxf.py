@@ -1,4 +1,4 @@
-"""The top view as DXF: stock, part, every step's outline and every contour on a layer of its own, arcs as arcs."""
+"""The top view, or the half section of a turned part, as DXF: stock, part, every step's outline and every contour on a layer of its own, arcs as arcs."""
 
 from __future__ import annotations
 
@@ -27,8 +27,11 @@ def write_dxf(plan: Plan, path: Path) -> int:
     factor = 1.0 if plan.job.units == "mm" else 1.0 / MM_PER_INCH
     document.layers.add("stock")
     document.layers.add("part")
-    _box(space, plan.frame.block, "stock", factor)
-    _box(space, plan.frame.part, "part", factor)
+    if plan.frame.chucking is not None:
+        _section(space, plan, factor)
+    else:
+        _box(space, plan.frame.block, "stock", factor)
+        _box(space, plan.frame.part, "part", factor)
     for one in plan.cut:
         layer = f"{one.number:02d}-{one.cycle.id}"
         document.layers.add(layer)
@@ -46,6 +49,24 @@ def write_dxf(plan: Plan, path: Path) -> int:
     document.write(text)
     write_atomically(path, text.getvalue().encode())
     return len(space)
+
+
+def _section(space, plan: Plan, f: float) -> None:  # type: ignore[no-untyped-def]
+    """A turned part: the bar and the finished half section, Z along X of the drawing, radii along Y."""
+    import shapely
+
+    from bastler.core.geometry.turned import as_path, polygons
+
+    assert plan.start.turning is not None
+    stock = plan.start.turning.stock
+    gone = [c.area for s in plan.cut for c in s.cleared if not c.wanted and c.thread is None]
+    for area, layer in (
+        (stock, "stock"),
+        (shapely.difference(stock, shapely.union_all(gone)) if gone else stock, "part"),
+    ):
+        for one in polygons(area):
+            for ring in (one.exterior, *one.interiors):
+                _outline(space, as_path([(z, r) for z, r in ring.coords]), layer, f)
 
 
 def _box(space, box: Box, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]

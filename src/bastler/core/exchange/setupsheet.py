@@ -59,21 +59,8 @@ def minutes(seconds: float) -> str:
 
 def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) -> Sheet:
     """The sheet of a checked plan."""
-    units, f, v = plan.job.units, plan.frame, plan.setup_answers.values
-
-    def length(value: float) -> str:
-        return show(value, units=units)
-
-    block = " × ".join(length(s) for s in f.block.size)
-    zero = {"part": "a point of the part", "block": "a point of the block", "typed": "typed"}[v.get("zero_by", "part")]
-    weight = checked.volume_before * f.material.density * 1e-6
-    facts = (
-        ("Machine", f.machine.name), ("Work offset", plan.setup.work_offset),
-        ("Material", f"{f.material.name} (ISO 513 {f.material.group})"), ("Block", f"{block} {unit_word(Kind.LENGTH, units)}, {weight:.1f} kg"),
-        ("Zero", f"{zero}: X {length(f.block.x0)}, Y {length(f.block.y0)}, Z {length(f.block.z1)} is the block's left, front, top"),
-        ("Held in", _held(plan)),
-        ("Clearance", f"Z {length(f.clearance)}"), ("Program", f"{checked.lines} lines, {minutes(float(checked.times.sum()))} min"),
-    )  # fmt: skip
+    units, f = plan.job.units, plan.frame
+    facts = _turned_facts(plan, checked) if f.chucking is not None else _milled_facts(plan, checked)
     used = [int(n) for n in dict.fromkeys(checked.motion.tool.tolist()) if n in plan.tools]
     tools = tuple(_tool_row(plan, checked, n) for n in used)
     seconds = checked.step_seconds()
@@ -85,6 +72,52 @@ def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) ->
         f"{plan.job.name}, setup {plan.job.setups.index(plan.setup) + 1} of {several}" if several > 1 else plan.job.name
     )
     return Sheet(name, date, units, facts, tools, steps, minutes(float(checked.times.sum())), findings)
+
+
+def _milled_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
+    """What a mill's operator needs to know."""
+    units, f, v = plan.job.units, plan.frame, plan.setup_answers.values
+
+    def length(value: float) -> str:
+        return show(value, units=units)
+
+    block = " × ".join(length(s) for s in f.block.size)
+    zero = {"part": "a point of the part", "block": "a point of the block", "typed": "typed"}[v.get("zero_by", "part")]
+    weight = checked.volume_before * f.material.density * 1e-6
+    return (
+        ("Machine", f.machine.name), ("Work offset", plan.setup.work_offset),
+        ("Material", f"{f.material.name} (ISO 513 {f.material.group})"), ("Block", f"{block} {unit_word(Kind.LENGTH, units)}, {weight:.1f} kg"),
+        ("Zero", f"{zero}: X {length(f.block.x0)}, Y {length(f.block.y0)}, Z {length(f.block.z1)} is the block's left, front, top"),
+        ("Held in", _held(plan)),
+        ("Clearance", f"Z {length(f.clearance)}"), ("Program", f"{checked.lines} lines, {minutes(float(checked.times.sum()))} min"),
+    )  # fmt: skip
+
+
+def _turned_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
+    """What a lathe's operator needs to know."""
+    units, f, v = plan.job.units, plan.frame, plan.setup_answers.values
+    held = f.chucking
+    assert held is not None
+    z0, z1, bore, r = held.blank
+
+    def length(value: float) -> str:
+        return show(value, units=units)
+
+    bar = f"{held.kind} Ø{length(2 * r)}"
+    if bore:
+        bar += f", bore Ø{length(2 * bore)}"
+    zero = {"face": "front of the finished part", "stock": "front of the stock", "jaws": "face of the jaws"}[
+        v.get("zero_by", "face")
+    ]
+    held_in = "three-jaw chuck" if v.get("held_in", "chuck") == "chuck" else "collet"
+    tail = ", tailstock" if v.get("tailstock") else ""
+    return (
+        ("Machine", f.machine.name), ("Work offset", plan.setup.work_offset),
+        ("Material", f"{f.material.name} (ISO 513 {f.material.group})"), ("Bar", f"{bar} × {length(z1 - z0)} {unit_word(Kind.LENGTH, units)}"),
+        ("Zero", f"{zero}: the stock ends at Z {length(z1)}"),
+        ("Held in", f"{held_in}{tail}, {length(v.get('grip', 0.0))} gripped, {length(v.get('out', 0.0))} out"),
+        ("Turns at most", f"{held.limit:.0f} /min with constant surface speed"), ("Program", f"{checked.lines} lines, {minutes(float(checked.times.sum()))} min"),
+    )  # fmt: skip
 
 
 def _held(plan: Plan) -> str:
@@ -118,10 +151,16 @@ def _step_rows(s: StepPlan, seconds: float, units: Units) -> list[StepRow]:
 def _row(number: str, s: StepPlan, units: Units, time: str) -> StepRow:
     v, tool = s.answers.values, s.tool if not s.parts else None
     speed, feed = v.get("speed"), v.get("feed")
+    turned = s.cycle.family == "turn"
+    if turned and v.get("cutting_speed"):
+        speed_text = f"{show(v.cutting_speed, Kind.CUTTING_SPEED, units, 0)} {unit_word(Kind.CUTTING_SPEED, units)}"
+    else:
+        speed_text = show(speed, digits=0) if speed else ""
+    kind = Kind.FEED_PER_REV if turned else Kind.FEED
     name = s.full_name if number else f"– {s.full_name}"
     return StepRow(
-        number, name, f"T{tool.number} {tool.name}" if tool else "", show(speed, digits=0) if speed else "",
-        show(feed, Kind.FEED, units) if feed else "", time,
+        number, name, f"T{tool.number} {tool.name}" if tool else "", speed_text,
+        show(feed, kind, units) if feed else "", time,
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 import shapely
@@ -103,7 +104,13 @@ def rounded(area: Area, radius: float) -> Area:
     if radius <= 0:
         return area
     quarter = max(math.ceil((math.pi / 4) / math.acos(1 - CHORD_MM / max(radius, 2 * CHORD_MM))), 4)
-    return area.buffer(radius, quad_segs=quarter)
+    return widened(area, radius, quarter)
+
+
+def widened(area: Area, by: float, quarter: int = 8, join: Literal["round", "mitre"] = "round") -> Area:
+    """An area with a border; below 0 without one. Numbers that GEOS divides on the way are none of ours."""
+    with np.errstate(all="ignore"):
+        return area.buffer(by, quad_segs=quarter, join_style=join)
 
 
 def as_path(points: list[Point]) -> Path:

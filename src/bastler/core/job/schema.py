@@ -8,11 +8,13 @@ import msgspec
 
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
+from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
 from bastler.core.job.document import Job
 from bastler.core.job.frame import FIELDS
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.quantities import Kind, unit_word
 from bastler.core.tooling.kinds import KINDS
+from bastler.core.tooling.machines import machines
 
 
 def _values(fields: tuple[Field, ...]) -> dict[str, Any]:
@@ -47,5 +49,8 @@ def job_schema() -> dict[str, Any]:
         for k in KINDS.values()
     ]
     defs["ContourRecord"]["properties"]["values"] = _values(CONTOUR_FIELDS)
-    defs["Setup"]["properties"]["values"] = _values(FIELDS)
+    lathes = [m.id for m in machines().values() if m.lathe is not None]
+    defs["Setup"]["if"] = {"properties": {"machine": {"enum": lathes}}, "required": ["machine"]}
+    defs["Setup"]["then"] = {"properties": {"values": _values(CHUCKING_FIELDS)}}
+    defs["Setup"]["else"] = {"properties": {"values": _values(FIELDS)}}
     return schema

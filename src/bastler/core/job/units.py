@@ -13,7 +13,7 @@ from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.geometry.contour.facts import ANGLES
 from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, Step, ToolRecord
-from bastler.core.job.frame import FIELDS
+from bastler.core.job.frame import setup_fields
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.planning.patterns import NAMED_FIELDS
 from bastler.core.quantities import Kind, Units, scale
@@ -41,7 +41,7 @@ def in_units(job: Job, units: Units, *, keep_size: bool) -> Job:
         return changed
 
     def setup(s: Setup) -> Setup:
-        changed: Setup = s.changed(values=values(s.values, FIELDS), steps=tuple(step(one) for one in s.steps))
+        changed: Setup = s.changed(values=values(s.values, setup_fields(s)), steps=tuple(step(one) for one in s.steps))
         return changed
 
     def pattern(p: PatternRecord) -> PatternRecord:

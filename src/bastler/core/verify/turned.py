@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, THREAD, Motion
-from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, sweeps, volume
+from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, sweeps, volume, widened
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
@@ -174,7 +174,7 @@ def _leaves_thread(motion: Motion, i: int) -> bool:
 
 
 def _thick(area: Area) -> bool:
-    return not area.buffer(-SLIVER_MM).is_empty
+    return not widened(area, -SLIVER_MM).is_empty
 
 
 def _middle(area: Area) -> tuple[float, float]:

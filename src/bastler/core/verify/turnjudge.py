@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import RANK, Finding, Severity
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD, Motion
-from bastler.core.geometry.turned import Area, polygon, polygons, volume
+from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, show, unit_word
 from bastler.core.verify.turned import Marks
@@ -223,7 +223,7 @@ class TurnJudge:
         if not self.plan.cut:
             return
         for spot in polygons(shapely.difference(target, stock)):
-            if spot.buffer(-NOTICED_MM / 2).is_empty:
+            if widened(spot, -NOTICED_MM / 2).is_empty:
                 continue
             p = spot.representative_point()
             move = self._who(spot)
@@ -274,7 +274,7 @@ class TurnJudge:
                 for c in s.cleared
                 if bool(c.wanted) == wanted and c.thread is None
             ]
-            spots = [(p, c) for area, c in left for p in polygons(area) if not p.buffer(-NOTICED_MM).is_empty]
+            spots = [(p, c) for area, c in left for p in polygons(area) if not widened(p, -NOTICED_MM).is_empty]
             if not spots:
                 continue
             spot, one = max(spots, key=lambda x: volume(x[0]))

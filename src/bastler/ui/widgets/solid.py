@@ -174,8 +174,8 @@ class SolidPane(QWidget):
         if not self.view.awake:
             return
         from bastler.core.geometry.turned import box, polygon
+        from bastler.core.verify.revolved import scene_of
         from bastler.ui.drawing.turnmoment import parted
-        from bastler.ui.scene.revolved import joined, revolved
 
         plan = self.session.plan
         held, turning = plan.frame.chucking, plan.start.turning
@@ -188,15 +188,15 @@ class SolidPane(QWidget):
             for c in s.cleared
             if not c.wanted and c.thread is None
         ]
-        part = revolved(section if section is not None else turning.stock, cleared if section is not None else [])
-        off = parted(self.session.checked, section) if section is not None else None
-        if off is not None:
-            part = joined([part, revolved(off, cleared)])
         near = box(held.blank[0] - JAWS_SHOWN_MM, 1e4, 0.0, 1e4)
-        jaws = [revolved(polygon(b.outline).intersection(near), [], label=len(HUES)) for b in held.bodies]
-        self.view.send(
-            "mesh", joined([part, *jaws]), [*HUES, self.theme.hatch], self.theme.stock, self.theme.accent_fill
+        bodies = [polygon(b.outline).intersection(near) for b in held.bodies]
+        off = parted(self.session.checked, section) if section is not None else None
+        mesh = (
+            scene_of(section, cleared, bodies, off, len(HUES))
+            if section is not None
+            else scene_of(turning.stock, [], bodies, None, len(HUES))
         )
+        self.view.send("mesh", mesh, [*HUES, self.theme.hatch], self.theme.stock, self.theme.accent_fill)
 
     def hold(self, on: bool) -> None:
         """From now on only what differs from the stock in view has the colour of its step; or all again."""

@@ -15,7 +15,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons
+from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
@@ -81,8 +81,7 @@ def _thicker(area: Area, z: float, r: float) -> Area:
     """Grown by two allowances, round at its corners."""
     by, least = max(z, r), 1e-6
     scale = np.array([by / max(z, least), by / max(r, least)])
-    grown_ = shapely.transform(area, lambda p: p * scale).buffer(by, quad_segs=24)
-    return shapely.transform(grown_, lambda p: p / scale)
+    return shapely.transform(widened(shapely.transform(area, lambda p: p * scale), by, 24), lambda p: p / scale)
 
 
 @lru_cache(maxsize=64)
@@ -186,7 +185,8 @@ def _stays(reach: Reached, contour: Path) -> Area:
     """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
     end = seen(contour.end, reach.space.view)[0]
     ahead = shapely.clip_by_rect(reach.space.metal, end - TOUCHING_MM, -FAR_MM, FAR_MM, FAR_MM)
-    return shapely.difference(ahead, seen_area(reach.cleared, reach.space.view))
+    gone = shapely.union_all([reach.cleared, mirrored(reach.cleared)])
+    return shapely.difference(ahead, seen_area(gone, reach.space.view))
 
 
 def finish_reach(reach: Reached, contour: Path) -> Reached:

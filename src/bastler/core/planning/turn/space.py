@@ -15,7 +15,7 @@ import shapely
 from msgspec import Struct
 
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, rounded, sweeps
+from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, rounded, sweeps, widened
 from bastler.core.tooling.cutters import Cutter, Reach, hull
 
 BODY_GAP_MM = 0.15
@@ -113,7 +113,7 @@ def _grown_coarsely(area: Area, c: Cutter, *, edge_too: bool) -> list[Area]:
     if area.is_empty:
         return []
     gap = BLADE_GAP_MM if c.plunges else BODY_GAP_MM
-    wide = area.simplify(COARSE_MM).buffer(gap + COARSE_MM, join_style="mitre")
+    wide = widened(area.simplify(COARSE_MM), gap + COARSE_MM, join="mitre")
     shapes: list[Polygon] = [*c.body, *([c.outline(COARSE_MM)] if edge_too else [])]
     return [grown(wide, shape) for shape in shapes]
 

@@ -109,3 +109,11 @@ def _strips(shape: shapely.Polygon) -> NDArray[np.float64]:
 def joined(meshes: list[Mesh]) -> Mesh:
     """Several as one."""
     return Mesh(*(np.concatenate([getattr(m, name) for m in meshes]) for name in ("corners", "normals", "labels")))
+
+
+def scene_of(
+    section: Area, cleared: list[tuple[int, Area]], bodies: list[Area], off: Area | None, body_label: int
+) -> Mesh:
+    """A section with what holds it and what has come off, as one mesh; bodies have a label of their own."""
+    parts = [revolved(section, cleared), *(revolved(b, [], label=body_label) for b in bodies)]
+    return joined([*parts, *([revolved(off, cleared)] if off is not None and not off.is_empty else [])])

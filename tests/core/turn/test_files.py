@@ -1,0 +1,161 @@
+"""What goes out and comes in for a lathe: G-code word by word, reading it, exports, units, profiles."""
+
+from __future__ import annotations
+
+import math
+import struct
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from bastler.cli import run
+from bastler.core.demo import SPINDLE, demo_job
+from bastler.core.engine import Engine
+from bastler.core.gcode.control import Control
+from bastler.core.gcode.interpreter import interpret
+from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+from bastler.core.job.document import Step
+from bastler.core.job.frame import read_tools
+from bastler.core.job.units import in_units
+from bastler.core.planning.planner import plan
+from bastler.core.post.dialect import dialects
+from bastler.core.post.writer import post
+from bastler.core.request import Request
+from tests.turned import LATHE_TOOLS, lathe_job
+
+EXAMPLES = Path(__file__).parents[3] / "examples"
+FACE = Step(id="f", cycle="end_face", values={"tool": "1", "work": "finish", "face_z": "0.5"})
+GOLDEN_A = """\
+%
+O0001 (loop)
+N10 G21 G18 G40 G80 G97 G99
+(1 Face Z 0.5)
+N20 G0 X220. Z150.
+N30 T0101 (CNMG 0.8)
+N40 G50 S3200
+N50 G96 S216 M3
+N60 M8
+N70 X56. Z4.5
+"""
+
+
+def text_of(dialect: str, *steps: Step) -> str:
+    return post(plan(lathe_job(*steps)), dialects()[dialect]).text
+
+
+def test_the_head_of_a_program_word_by_word() -> None:
+    assert text_of("iso-lathe-a", FACE).startswith(GOLDEN_A)
+    other = text_of("iso-lathe-b", FACE)
+    assert "T1 D1 (CNMG 0.8)" in other
+    assert "G92 S3200" in other
+    assert "G95" in other.splitlines()[2]
+
+
+def read(text: str, reading: str = "a"):  # type: ignore[no-untyped-def]
+    tools, _ = read_tools(lathe_job())
+    return interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=reading))
+
+
+HEAD = "G21 G18 G99\nT0101\nG50 S3000\nG96 S200 M3\nG0 X60. Z2.\n"
+
+
+def test_x_is_a_diameter_and_u_w_count_on() -> None:
+    m = read(HEAD + "G0 X50.\nG1 W-10. F0.2\nU4.\nX54. Z-20.\n").motion
+    assert m.end[-1].tolist() == [27.0, 0.0, -20.0]
+    assert m.end[-2][0] == 27.0
+    assert m.end[m.kind == FEED][0].tolist() == [25.0, 0.0, -8.0]
+
+
+def test_surface_speed_follows_the_diameter_up_to_its_limit() -> None:
+    m = read(HEAD + "G1 X0. F0.2\n").motion
+    cut = m.kind == FEED
+    middle = (m.start[cut, 0] + m.end[cut, 0]) / 2
+    wanted = np.minimum(1000 * 200 / (2 * math.pi * np.maximum(middle, 0.05)), 3000)
+    assert m.speed[cut] == pytest.approx(wanted)
+    assert m.feed[cut] == pytest.approx(0.2 * m.speed[cut])
+    assert (np.diff(m.speed[cut]) >= -1e-9).all()
+
+
+def test_arcs_turn_as_they_are_drawn() -> None:
+    m = read(HEAD + "G0 X20.\nG1 Z0. F0.2\nG3 X30. Z-5. I0. K-5.\nG2 X40. Z-10. R5.\n").motion
+    arcs = np.flatnonzero(m.kind == ARC)
+    assert m.sweep[arcs] == pytest.approx([math.pi / 2, -math.pi / 2])
+    assert m.centre[arcs[0]].tolist() == [10.0, 0.0, -5.0]
+    assert m.plane[arcs].tolist() == [1, 1]
+
+
+def test_threads_run_in_step_with_the_spindle() -> None:
+    m = read("G21 G18 G99\nT1111\nG97 S500 M3\nG0 X52. Z6.\nX49.\nG32 Z-20. F1.5\nG0 X52.\n").motion
+    thread = m.kind == THREAD
+    assert m.feed[thread].tolist() == [750.0]
+    assert m.speed[thread].tolist() == [500.0]
+
+
+def test_a_second_offset_steers_the_other_edge() -> None:
+    blade = LATHE_TOOLS[6].changed(values={**LATHE_TOOLS[6].values, "second_offset": "17"})
+    tools, _ = read_tools(lathe_job().changed(tools=(blade,)))
+    text = "G21 G18 G99\nT0707\nG97 S500 M3\nG0 X60. Z-10.\nT0717\nG0 Z-10.\nX58.\n"
+    m = interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading="a")).motion
+    assert m.end[-1].tolist() == [29.0, 0.0, -13.0], "the left corner lies the blade's width further left"
+
+
+@pytest.mark.parametrize(
+    ("line", "kind"),
+    [("G71 U2. R1.", "unknown-word"), ("G1 X10. X20. F0.1", "syntax"), ("T0199", "wrong-offset"), ("T0100", "missing-word"),
+     ("G2 X10. Z-5.", "missing-word"), ("B5.", "unknown-word"), ("G1 X10. F0.", "no-feed")],
+)  # fmt: skip
+def test_what_it_can_not_read_is_told(line: str, kind: str) -> None:
+    assert kind in {f.kind for f in read(HEAD + line + "\n").findings}
+
+
+@pytest.mark.parametrize("option", ["stl", "shape", "dxf", "csv", "svg", "pdf", "html"])
+def test_every_export_of_a_turned_part(option: str, tmp_path: Path) -> None:
+    file = tmp_path / f"spindle.{option}"
+    assert run(["export", str(EXAMPLES / "spindle.bastler"), f"--{option}", str(file)]) == 0
+    assert file.stat().st_size > 200
+
+
+def test_the_solid_has_the_volume_of_the_section(tmp_path: Path) -> None:
+    file = tmp_path / "part.stl"
+    assert run(["export", str(EXAMPLES / "spindle.bastler"), "--stl", str(file)]) == 0
+    data = file.read_bytes()
+    count = struct.unpack("<I", data[80:84])[0]
+    rows = np.frombuffer(data[84:], np.dtype([("n", "<f4", 3), ("v", "<f4", (3, 3)), ("a", "<u2")]), count)
+    a, b, c = (rows["v"][:, k].astype(float) for k in range(3))
+    solid = abs(float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6)
+    checked = Engine().check(Request(demo_job(SPINDLE)))
+    assert solid == pytest.approx(checked.volume_after, rel=0.01)
+
+
+def test_the_volume_is_the_exact_one() -> None:
+    job = lathe_job(
+        Step(
+            id="t",
+            cycle="turn",
+            values={"tool": "1", "diameter": "30", "length": "20", "shape": "cylinder", "front_z": "1.5"},
+        )
+    )
+    checked = Engine().check(Request(job))
+    nose = 0.8
+    corner = (1 - math.pi / 4) * nose**2
+    around = 2 * math.pi * (15 + nose * (1 - (10 - 3 * math.pi) / (12 - 3 * math.pi)))
+    removed = math.pi * (25**2 - 15**2) * 20 - corner * around
+    assert checked.volume_before - checked.volume_after == pytest.approx(removed, rel=2e-4)
+    assert float(checked.removed.sum()) == pytest.approx(checked.volume_before - checked.volume_after, rel=1e-6)
+
+
+def test_a_lathe_job_in_inches_cuts_the_same() -> None:
+    job = demo_job(SPINDLE)
+    inch = in_units(job, "inch", keep_size=True)
+    assert plan(inch).first_obstacle() is None
+    mm, other = (Engine().check(Request(j)) for j in (job, inch))
+    assert [f for f in other.findings if f.severity == "stop"] == []
+    assert other.volume_after == pytest.approx(mm.volume_after, rel=2e-4)
+    assert other.units == "inch"
+
+
+def test_rapids_of_the_spindle_never_touch() -> None:
+    checked = Engine().check(Request(demo_job(SPINDLE)))
+    assert checked.findings == ()
+    assert float(checked.removed[checked.motion.kind == RAPID].sum()) < 1e-3
