@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from benchmarks import contours, demos, interpreter, kernel, startup, window
+from benchmarks import contours, demos, interpreter, kernel, startup, turning, window
 
 BARS = {
     "kernel": {"ratio": "<= 1.5 x C", "exponent": "<= 1.05"},
@@ -17,6 +17,7 @@ BARS = {
         "pocket_ms": "<= 300",
         "pocket_area_off_percent": "<= 0.1",
     },
+    "turning": {"plan_ms": "<= 150", "check_ms": "<= 500", "check_20000_s": "<= 3", "exponent": "about 1"},
     "window": {"drawing_ms": "<= 50", "checked_s": "<= 1"},
     "startup": {"ratio": "< 3"},
 }
@@ -29,6 +30,7 @@ def main() -> None:
         ("interpreter", interpreter),
         ("demos", demos),
         ("contours", contours),
+        ("turning", turning),
         ("window", window),
         ("startup", startup),
     ):

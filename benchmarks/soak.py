@@ -1,6 +1,6 @@
 """``make soak``: random jobs of several steps through the whole road, until a number or a time is reached.
 
-Then random contours: facts hidden, solved, one taken away, one made wrong.
+Then random contours, and steps of a lathe: facts hidden, solved, one taken away, one made wrong.
 Prints how many jobs were checked, how many steps they had, and every job that gave a ``stop`` finding.
 """
 
@@ -11,6 +11,7 @@ import sys
 import time
 
 from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
+from tests.closed_loop.test_turning import TURN_CYCLES, check_turned, turned_sample
 from tests.closed_loop.test_whole_jobs import in_inches
 from tests.contours import job_contours
 from tests.core.contour.test_random import check_contradiction, check_one_less, check_original
@@ -18,6 +19,7 @@ from tests.core.contour.test_random import check_contradiction, check_one_less, 
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Setup, Step
+from bastler.core.job.units import in_units
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects, dialects_for
 from bastler.core.request import Request
@@ -25,6 +27,7 @@ from bastler.core.verify.target import too_low
 
 JOBS = 2000
 CONTOURS = 10_000
+TURNED = 2000
 LONGEST_S = 3000.0
 STEPS = 3
 CELL_MM = 0.4
@@ -107,6 +110,29 @@ def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
     return {"jobs": checked, "steps": steps, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """So many random steps of a lathe, each in its job; every failure is printed. Those that can't be cut are counted."""
+    began, checked, asked, bad = time.perf_counter(), 0, 0, 0
+    for seed in range(count):
+        if time.perf_counter() - began > longest_s:
+            break
+        dice = Dice(seed)
+        try:
+            job = turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
+            if not all(s.answers.complete for s in plan(job, moves=False).steps):
+                asked += 1
+                continue
+            check_turned(
+                in_units(job, "inch", keep_size=True) if dice.choice(("mm", "inch")) == "inch" else job,
+                dice.choice(tuple(dialects_for("lathe"))),
+            )
+            checked += 1
+        except AssertionError as failure:
+            bad += 1
+            print(f"turned seed {seed}: {str(failure)[:200]}", flush=True)
+    return {"turned": checked, "not cut": asked, "bad": bad, "seconds": time.perf_counter() - began}
+
+
 def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
     """So many random contours; every failure is printed."""
     began, bad, judged = time.perf_counter(), 0, 0
@@ -124,7 +150,10 @@ def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
 if __name__ == "__main__":
     if sys.argv[1:2] == ["contours"]:
         print(contours(*(int(a) for a in sys.argv[2:])))
+    elif sys.argv[1:2] == ["turned"]:
+        print(turned(*(int(a) for a in sys.argv[2:])))
     else:
         print(run(*(int(a) for a in sys.argv[1:2])))
         if not sys.argv[1:]:
             print(contours())
+            print(turned())

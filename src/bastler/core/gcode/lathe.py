@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping
 
-import numpy as np
 from msgspec import Struct
 
 from bastler.core.findings import Finding
@@ -20,6 +19,8 @@ from bastler.core.gcode.machine import Machine
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD
 
 SPEED_STEP = 1.1
+EVEN_SHARE = 0.02
+"""A radius that changes by less doesn't change the speed worth a word."""
 AXIS_MM = 0.05
 """Nearer to the axis than this the surface speed asks for more than any spindle turns."""
 LETTERS = "NGMXZUWIKRFSTPQDLO"
@@ -380,7 +381,7 @@ class LatheInterpreter(Machine):
         s.nose = target
         end = self.tip()
         shares = [0.0, 1.0]
-        if kind == FEED and self._surface:
+        if kind == FEED and self._surface and abs(start[0] - end[0]) > EVEN_SHARE * abs(start[0]):
             shares = self._split(start[0], end[0])
         for a, b in zip(shares, shares[1:], strict=False):
             p, q = _between(start, end, a), _between(start, end, b)
@@ -457,5 +458,8 @@ class LatheInterpreter(Machine):
 
 
 def _between(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
-    p = np.asarray(a) + (np.asarray(b) - np.asarray(a)) * share
-    return (float(p[0]), float(p[1]), float(p[2]))
+    if share <= 0.0:
+        return a
+    if share >= 1.0:
+        return b
+    return (a[0] + (b[0] - a[0]) * share, 0.0, a[2] + (b[2] - a[2]) * share)

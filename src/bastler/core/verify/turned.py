@@ -1,7 +1,7 @@
 """Stock of a turned part: a half section, cut by the way of each edge, with what touched it.
 
-*Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; each takes what those
-before it left of the metal near the batch. Threads are marks: they don't cut the section.
+*Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; what a batch takes
+is shared out by the ways of its moves through metal. Threads are marks: they don't cut the section.
 """
 
 from __future__ import annotations
@@ -22,6 +22,7 @@ CHORD_MM = 0.0005
 NOTICED_MM2 = 2e-3
 """A cut or a touch of less than this is rounding."""
 SLIVER_MM = 0.004
+MEETS_MM = 1e-6
 BODY_COARSE_MM = 0.01
 COARSEN_AT = 3000
 COARSEN_MM = 2e-5
@@ -84,29 +85,25 @@ class TurnedStock:
         corners = np.asarray(cutter.skeleton)
         counts = [len(w) - 1 for w in ways]
         starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
-        hulls = sweeps(corners, starts, ends)
+        hulls = _all_round(sweeps(corners, starts, ends))
         index = np.repeat(np.arange(len(ways)), counts)
-        raw = np.array(
-            [shapely.union_all(hulls[index == k]) if counts[k] > 1 else hulls[index == k][0] for k in range(len(ways))]
-        )
-        local = self._near(_all_round(raw), cutter.nose)
+        local = self._near(hulls, cutter.nose)
         if local.is_empty:
             return
-        areas = _all_round(np.array([rounded(one, cutter.nose) for one in raw]))
-        hit = shapely.intersection(areas, local)
-        sizes = shapely.area(hit)
-        for k in np.flatnonzero(sizes > NOTICED_MM2).tolist() if rapid else ():
-            if _thick(hit[k]):
-                marks.rapid[low + k] = (float(sizes[k]), _middle(hit[k]))
-        if sizes.max(initial=0.0) <= 0:
+        meets = shapely.dwithin(hulls, local, max(cutter.nose, MEETS_MM) - MEETS_MM)
+        if not meets.any():
             return
-        rest = local
-        for k in np.flatnonzero(sizes > 0).tolist():
-            taken = shapely.intersection(areas[k], rest)
-            if taken.area > 0:
-                marks.removed[low + k] = volume(taken)
-                rest = shapely.difference(rest, areas[k])
-        whole = shapely.union_all(areas)
+        if rapid:
+            for k in np.unique(index[meets]).tolist():
+                hit = shapely.intersection(rounded(shapely.union_all(hulls[index == k]), cutter.nose), local)
+                if hit.area > NOTICED_MM2 and _thick(hit):
+                    marks.rapid[low + k] = (float(hit.area), _middle(hit))
+        whole = rounded(shapely.union_all(hulls[meets]), cutter.nose)
+        gone = volume(shapely.intersection(local, whole))
+        length = np.linalg.norm(ends - starts, axis=1) * meets
+        each = np.bincount(index, length, len(ways))
+        if gone > 0 and each.sum() > 0:
+            marks.removed[low : low + len(ways)] = gone * each / each.sum()
         self.area = clean(shapely.difference(self.area, whole))
         if shapely.get_num_coordinates(self.area) > COARSEN_AT:
             self.area = clean(self.area.simplify(COARSEN_MM))
@@ -140,19 +137,34 @@ class TurnedStock:
         counts = [len(w) - 1 for w in ways]
         index = np.repeat(np.arange(len(ways)), counts)
         starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
+        path = np.concatenate([starts, ends])
         for shape, cuts in [*((s, False) for s in metal), *((s, True) for s in edge)]:
-            areas = _all_round(sweeps(np.asarray(shape), starts, ends))
             solids = [(self.fixed, marks.fixed)]
             if not cuts:
                 solids += [(self.area, marks.body)]
-            for solid, told in solids:
-                touched = np.flatnonzero(shapely.intersects(areas, solid)) if not solid.is_empty else ()
-                for k in touched:
+            elif not edge_too and self.fixed.is_empty:
+                continue
+            around = _around(np.asarray(shape), path)
+            near = [(solid, told) for solid, told in solids if not solid.is_empty and shapely.intersects(around, solid)]
+            if not near:
+                continue
+            areas = _all_round(sweeps(np.asarray(shape), starts, ends))
+            for solid, told in near:
+                for k in np.flatnonzero(shapely.intersects(areas, solid)):
                     common = shapely.intersection(areas[k], solid)
                     if common.area > NOTICED_MM2 and _thick(common):
                         move = low + int(index[k])
                         if move not in told or told[move][0] < common.area:
                             told[move] = (float(common.area), _middle(common))
+
+
+def _around(corners: NDArray[np.float64], path: NDArray[np.float64]) -> Area:
+    """A convex area that a shape doesn't leave along a path, on both sides of the axis if it crosses it."""
+    few = shapely.get_coordinates(shapely.MultiPoint(path).convex_hull)
+    reach = shapely.MultiPoint((few[:, None] + corners[None]).reshape(-1, 2)).convex_hull
+    if reach.bounds[1] >= 0:
+        return reach
+    return shapely.union_all([reach, shapely.transform(reach, lambda p: p * np.array([1.0, -1.0]))])
 
 
 def _all_round(areas: NDArray[np.object_]) -> NDArray[np.object_]:

@@ -15,7 +15,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, widened
+from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, sweeps, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
@@ -35,6 +35,8 @@ from bastler.core.tooling.cutters import Cutter
 FAR_MM = 1000.0
 TINY_MM2 = 1e-3
 TOUCHING_MM = 0.004
+THIN_MM = 0.2
+"""Metal thinner than twice this that stays, as the fillet of a nose in a corner, is in no body's way."""
 DENSE_MM = 0.4
 ROUNDS = 3
 """So often the metal that stays is worked out anew with what the tool's body then can't reach."""
@@ -102,19 +104,31 @@ def reached(
         shapely.intersection(one.metal, keep),
         Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window),
     )
-    should = shapely.difference(one.metal, keep)
+    half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
+    should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
+    edge_keep = _beside(keep, contour, one) if pocket else keep
     for _ in range(ROUNDS):
-        room = _in_the_open(free(one, keep, stands, window), window)
+        room = _in_the_open(free(one, edge_keep, stands, window), window)
         gone = shapely.intersection(should, edge_over(one.cutter, room))
         rest = clean(shapely.difference(should, gone))
-        side = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
-        halves = [clean(shapely.intersection(real_area(a, one.view), side)) for a in (gone, rest)]
+        halves = [clean(shapely.intersection(real_area(a, one.view), half)) for a in (gone, rest)]
         reach = Reached(one, room, halves[0], halves[1], window)
-        wider = clean(shapely.intersection(one.metal, shapely.union_all([keep, rest])))
+        if widened(rest, -THIN_MM).is_empty:
+            break
+        all_round = seen_area(mirrored(halves[1]), one.view)
+        wider = clean(shapely.intersection(one.metal, shapely.union_all([keep, rest, all_round])))
         if wider.area - stands.area < TINY_MM2:
             break
         stands = wider
     return reach
+
+
+def _beside(keep: Area, contour: Path, one: Space) -> Area:
+    """What stays, as far as the edge comes near it while it is in a groove."""
+    across = [a for a, _ in one.cutter.outline(0.05)]
+    wide = max(across) - min(across) + 1.0
+    ends = [seen(p, one.view)[0] for p in (contour.start, contour.end)]
+    return shapely.clip_by_rect(keep, min(ends) - wide, -FAR_MM, max(ends) + wide, FAR_MM)
 
 
 def window_of(one: Space, contour: Path, away: tuple[float, float]) -> Window:
@@ -161,10 +175,8 @@ def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> list[Po
     stays = (
         shapely.LineString([seen(p, one.view) for p in points_of(contour, 0.001)]) if only else _stays(reach, contour)
     )
-    outline = np.asarray(one.cutter.outline())
-    corners = np.asarray(chain)[:, None, :] + outline[None]
-    shapes = shapely.polygons(corners)
-    touches = np.flatnonzero(shapely.distance(shapes, stays) < TOUCHING_MM)
+    skeletons = sweeps(np.asarray(one.cutter.skeleton), np.asarray(chain), np.asarray(chain))
+    touches = np.flatnonzero(shapely.dwithin(skeletons, stays, one.cutter.nose + TOUCHING_MM))
     if not len(touches):
         return []
     start = max(int(touches[0]) - 1, 0)
