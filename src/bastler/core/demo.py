@@ -10,6 +10,7 @@ from bastler.core.tooling.machines import machines
 DEMO = "pressure-plate.bastler"
 TRAY = "drain-tray-insert.bastler"
 SPINDLE = "spindle.bastler"
+BUSH = "guide-bush-inch.bastler"
 SAMPLES = {"mill": "tools.toml", "lathe": "lathe-tools.toml"}
 """Sample tools by kind of machine."""
 

@@ -82,11 +82,7 @@ class _Photographer:
         s.select("bolts")
         self.shoot("steps-night")
         w.switch_theme()
-        s.select("dowels")
-        w.stations["Steps"].form.focus_field("diameter")  # type: ignore[attr-defined]
-        self.shoot("recipe")
         self._which_tool()
-        self._repeat()
         self._asked_question()
         self._finding()
         w.show_station("Setup")
@@ -95,10 +91,6 @@ class _Photographer:
         w.stations["Setup"].show_page("Tools")  # type: ignore[attr-defined]
         w.stations["Setup"].page("Tools").table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
         self.shoot("tools")
-        w.stations["Setup"].show_page("Magazine")  # type: ignore[attr-defined]
-        self.shoot("magazine")
-        w.stations["Setup"].show_page("Material")  # type: ignore[attr-defined]
-        self.shoot("material")
         w.stations["Setup"].show_page("Patterns")  # type: ignore[attr-defined]
         w.stations["Setup"].page("Patterns").table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
         w.stations["Setup"].page("Patterns").form.focus_field("circle_diameter")  # type: ignore[attr-defined]
@@ -120,6 +112,7 @@ class _Photographer:
         self.shoot("code")
         self._contours()
         self._second_setup()
+        self._lathe()
         w.session.saved_job = w.session.job
         w.close()
         return self.names
@@ -135,49 +128,8 @@ class _Photographer:
         station._close_chooser()  # type: ignore[attr-defined]
         s.undo()
 
-    def _repeat(self) -> None:
-        """A small pocket six times on a circle, and a distance taken between two of them."""
-        w, s = self.window, self.window.session
-        station, job = w.stations["Steps"], s.job
-        s.select("right")
-        s.delete_step()
-        small = {
-            "centre_x": "183",
-            "centre_y": "60",
-            "length": "14",
-            "width": "10",
-            "corner": "4",
-            "depth": "4",
-            "tool": "3",
-        }
-        s.edit_step("left", values=small)
-        s.select("left")
-        s.repeat_step()
-        circle = {
-            "pattern": "circle",
-            "centre_x": "156",
-            "centre_y": "60",
-            "circle_diameter": "54",
-            "count": "6",
-            "start_angle": "0",
-        }
-        for key, text in circle.items():
-            s.type_value(str(s.selected), key, text)
-        sheet = station.sheet  # type: ignore[attr-defined]
-        station.measure(True)  # type: ignore[attr-defined]
-        sheet.measure.here = (183.0, 60.0)
-        sheet.measure.take()
-        sheet.measure.here = (129.0, 60.0)
-        sheet.measure.take()
-        sheet._measured()
-        self.checked()
-        self.shoot("repeat")
-        station.measure(False)  # type: ignore[attr-defined]
-        s.edit(job)
-        self.checked()
-
     def _contours(self) -> None:
-        """The drain tray: a pocket with islands, a contour with two answers, and one that lacks a fact."""
+        """The drain tray: a pocket with islands, and a contour with two answers."""
         from bastler.core.demo import TRAY, demo_job
 
         w, s = self.window, self.window.session
@@ -196,10 +148,6 @@ class _Photographer:
         station.desk.edit(rim.id)  # type: ignore[attr-defined]
         station.desk.panel.select(0)  # type: ignore[attr-defined]
         self.shoot("contour-answers")
-        elements = tuple(e.changed(facts={}) if i == 1 else e for i, e in enumerate(rim.elements))
-        s.edit(tray.changed(contours=(rim.changed(elements=elements), *tray.contours[1:])))
-        station.desk.panel.select(1)  # type: ignore[attr-defined]
-        self.shoot("contour-open")
         station.desk.close()  # type: ignore[attr-defined]
         s.edit(job)
         self.checked()
@@ -218,6 +166,45 @@ class _Photographer:
         s.set_time(w.ribbon.total)
         self.settled()
         self.shoot("second-setup")
+
+    def _lathe(self) -> None:
+        """The spindle from bar to part, and the guide bush with a groove at the bottom of its bore."""
+        from bastler.core.demo import BUSH, SPINDLE, demo_job
+
+        w, s = self.window, self.window.session
+        s.at = 0
+        s.edit(demo_job(SPINDLE))
+        s.checked = None
+        self.checked()
+        w.show_station("Setup")
+        w.stations["Setup"].show_page("Stock and zero")  # type: ignore[attr-defined]
+        w.stations["Setup"].form.focus_field("out")  # type: ignore[attr-defined]
+        self.settled()
+        self.shoot("lathe-setup")
+        w.show_station("Steps")
+        station = w.stations["Steps"]
+        s.select("finish")
+        station.close_add()  # type: ignore[attr-defined]
+        station.show_paths(True)  # type: ignore[attr-defined]
+        self.shoot("lathe-turned")
+        station.show_paths(False)  # type: ignore[attr-defined]
+        s.select("thread")
+        station.form.focus_field("end_z")  # type: ignore[attr-defined]
+        self.shoot("lathe-thread")
+        w.show_station("Check")
+        s.set_time(w.ribbon.total * 0.78)
+        self.settled()
+        self.shoot("lathe-check")
+        s.edit(demo_job(BUSH))
+        s.checked = None
+        self.checked()
+        w.show_station("Steps")
+        s.select("relief")
+        station.close_add()  # type: ignore[attr-defined]
+        station.show_paths(True)  # type: ignore[attr-defined]
+        station.form.focus_field("back_angle")  # type: ignore[attr-defined]
+        self.shoot("lathe-inside-groove")
+        station.show_paths(False)  # type: ignore[attr-defined]
 
     def _asked_question(self) -> None:
         """A new pocket whose length nobody has given."""

@@ -230,6 +230,9 @@ class StepsStation(QWidget):
         current = self.session.current
         if self.desk.is_open:
             return
+        kind = self.session.plan.frame.machine.kind
+        if "adder" in self.__dict__ and self.adder.list.count() and self.adder.machine != kind:
+            self.adder.open(len(self.session.steps), kind)
         if current is None:
             self.stripe.setStyleSheet("")
             self.question.setText("What is cut first?")
