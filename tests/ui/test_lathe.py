@@ -189,7 +189,8 @@ def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:
     person.click(check.list.viewport(), check.list.visualItemRect(check.list.item(0)).center())
     assert check.section.marker is not None
     person.control(Qt.Key.Key_2)
-    person.steps.form.focus_field("tool")
-    person.keys("T2")
+    assert "press Ctrl+R" in person.steps.missing.text()
+    person.control(Qt.Key.Key_R)
+    assert person.window.session.steps[0].values["tool"] == "2"
     person.checked()
     assert "left-standing" not in person.findings()

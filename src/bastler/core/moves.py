@@ -178,6 +178,12 @@ class Catcher(Struct, frozen=True):
     out: bool
 
 
+class Edge(Struct, frozen=True):
+    """Which edge of a blade is steered from here on: its first one, or the ``second`` with an offset of its own."""
+
+    second: bool
+
+
 Move = (
     Rapid
     | Retract
@@ -196,6 +202,7 @@ Move = (
     | ThreadCut
     | Surface
     | Catcher
+    | Edge
 )
 
 

@@ -21,10 +21,11 @@ class Problem(Struct, frozen=True):
     text: str
     blocks: bool = True
     finding: str = ""
+    remedy: tuple[str, str] | None = None
 
     def at(self, field: str) -> Problem:
         """The same at another field."""
-        return Problem(field, self.text, self.blocks, self.finding)
+        return Problem(field, self.text, self.blocks, self.finding, self.remedy)
 
 
 class Unusable(Exception):

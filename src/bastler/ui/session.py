@@ -322,6 +322,18 @@ class Session(QObject):
         )
         return record
 
+    @property
+    def remedy(self) -> tuple[str, str] | None:
+        """A field of the selected step and what to type there to mend what is wrong with it, if that is known."""
+        problems = self.current.answers.problems if self.current is not None else ()
+        return next((p.remedy for p in problems if p.remedy is not None), None)
+
+    def take_remedy(self) -> None:
+        """Type it."""
+        if self.selected is not None and self.remedy is not None:
+            self.type_value(self.selected, *self.remedy)
+            self.end_merge()
+
     def toggle_hole(self, number: int, pattern_id: str = "") -> None:
         """Leave a hole out or make it again: of a named pattern, or of the one that the selected step lies on."""
         step = next((s for s in self.steps if s.id == self.selected), None)

@@ -70,6 +70,7 @@ def commands_of(window: Window) -> list[Command]:
         Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
         Command("step.single", "Open recipe or copies into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
         Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", window._name_pattern, has_step),
+        Command("step.remedy", "Take the remedy that the step names", "Steps", "Ctrl+R", s.take_remedy, lambda: s.remedy is not None),
         Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
         Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", window.gather),
         Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", window._next_view),

@@ -159,3 +159,22 @@ def test_rapids_of_the_spindle_never_touch() -> None:
     checked = Engine().check(Request(demo_job(SPINDLE)))
     assert checked.findings == ()
     assert float(checked.removed[checked.motion.kind == RAPID].sum()) < 1e-3
+
+
+def test_walls_are_cut_by_the_edge_that_suits_them() -> None:
+    groove = Step(
+        id="g",
+        cycle="groove",
+        values={"middle_z": "-20", "surface": "50", "bottom": "42", "width": "7", "corner": "0.2", "tool": "7"},
+    )
+    one = lathe_job(groove)
+    blade = one.tools[6].changed(values={**one.tools[6].values, "second_offset": "17"})
+    two = one.changed(tools=(*one.tools[:6], blade, *one.tools[7:]))
+    text = post(plan(two), dialects()["iso-lathe-a"]).text
+    assert text.count("T0717") == 1
+    assert text.index("T0717") < text.rindex("T0707")
+    first, second = (Engine().check(Request(job)) for job in (one, two))
+    assert [f for f in second.findings if f.severity != "note"] == []
+    assert second.turned is not None
+    assert first.turned is not None
+    assert second.turned.stock.symmetric_difference(first.turned.stock).area < 1e-3

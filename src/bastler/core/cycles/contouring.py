@@ -71,20 +71,23 @@ def _noticed(area: Area, tool: Tool) -> bool:
 
 def remedy(v: Values, w: Work, contour: Path) -> str:
     """Which other tool of the table would take more, as a sentence."""
-    now = volume(final(v, w, contour).left)
-    best: tuple[float, Tool] | None = None
-    for tool in w.tools.values():
-        if tool.number == v.tool.number or tool.kind not in ("turning-tool", "boring-tool") or tool.in_plane.tip[0] > 0:
-            continue
-        if tool.in_plane.reach != v.tool.in_plane.reach:
-            continue
-        t = w.lathe
-        left = volume(reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away).left)
-        if left < 0.5 * now and (best is None or left < best[0]):
-            best = (left, tool)
+    best = better_tool(v, w, contour)
     if best is None:
         return "No tool of the table reaches it. A slimmer insert or a blade would."
-    return f"T{best[1].number} ({best[1].name}) reaches it: turn the rest with that."
+    return f"T{best.number} ({best.name}) reaches it: turn the rest with that."
+
+
+def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
+    """The tool of the table that leaves least, if it leaves much less than the step's own."""
+    now, t = volume(final(v, w, contour).left), w.lathe
+    found: list[tuple[float, int]] = []
+    for tool in w.tools.values():
+        fits = tool.kind in ("turning-tool", "boring-tool") and tool.in_plane.tip[0] <= 0
+        if fits and tool.number != v.tool.number and tool.in_plane.reach == v.tool.in_plane.reach:
+            left = volume(reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away).left)
+            found.append((left, tool.number))
+    least, number = min(found, default=(now, 0))
+    return w.tools[number] if least < 0.5 * now else None
 
 
 def problems(
@@ -114,11 +117,13 @@ def problems(
             worst = max(parts, key=volume)
             z, r = worst.centroid.x, worst.centroid.y
             where = f"Z {show(z, units=w.units, digits=2)} X {show(2 * r, units=w.units, digits=2)}"
+            best = better_tool(v, w, contour)
             found.append(
                 Problem(
                     "tool",
                     f"Tool {v.tool.number} doesn't get to {where}: {show(sum(volume(p) for p in parts) / 1000, digits=2)} cm³ stay. {remedy(v, w, contour)}",
                     blocks=False,
+                    remedy=("tool", str(best.number)) if best is not None else None,
                 )
             )
     return found + _way_problems(v, w, contour, towards, inwards)

@@ -181,7 +181,9 @@ class LatheInterpreter(Machine):
 
     def _move_reference(self, shift: tuple[float, float]) -> None:
         """Another point of the tool is steered from now on; the tool itself stays where it is."""
+        x, _, z = self.tip()
         self._shift = shift
+        self.state.nose = [x - shift[1], 0.0, z - shift[0]]
 
     def _codes(self, codes: list[float], words: dict[str, float], ms: list[float]) -> None:
         s, r = self.state, self.reading

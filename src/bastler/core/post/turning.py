@@ -10,6 +10,7 @@ from bastler.core.moves import (
     Catcher,
     Curve,
     Dwell,
+    Edge,
     Feed,
     Move,
     Note,
@@ -56,6 +57,7 @@ class TurnWriter(Writer):
         super().__init__(plan, dialect)
         self.words = words
         self._second = False
+        self._edge = (0.0, 0.0)
 
     def change_word(self) -> str:
         """The way to where the turret turns."""
@@ -79,7 +81,8 @@ class TurnWriter(Writer):
             "tool": self.plain(tool.name), "tool_word": self._tool_word(tool, tool.number), "change": self.change_word(),
         }  # fmt: skip
         self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
-        self._first_tool, self.tool, self._spindle, self._second = False, tool, ("", ""), False
+        self._first_tool, self.tool, self._spindle = False, tool, ("", "")
+        self._second, self._edge = False, (0.0, 0.0)
         self.forget()
         self._modal = {"motion": self.dialect.words.rapid}
         lathe = self.plan.frame.machine.lathe
@@ -114,7 +117,26 @@ class TurnWriter(Writer):
         return text.rstrip("0") if "." in text else text
 
     def _straight_to(self, motion: str, x: float | None, z: float | None, feed: str) -> None:
-        self.straight(motion, 2 * x if x is not None else None, None, z, feed)
+        self.straight(motion, self._diameter(x), None, self._length_along(z), feed)
+
+    def _diameter(self, x: float | None) -> float | None:
+        """X of the edge that is steered, as a diameter."""
+        return 2 * (x + self._edge[1]) if x is not None else None
+
+    def _length_along(self, z: float | None) -> float | None:
+        """Z of the edge that is steered."""
+        return z + self._edge[0] if z is not None else None
+
+    def _steer(self, move: Edge) -> None:
+        """The offset of the other edge: the tool stays, its numbers change."""
+        tool = self.tool
+        assert tool is not None
+        if move.second == self._second:
+            return
+        second = tool.in_plane.second or (0.0, 0.0)
+        self._second, self._edge = move.second, second if move.second else (0.0, 0.0)
+        self.line(self._tool_word(tool, tool.second_offset if move.second else tool.number))
+        self.here = [None, None, None]
 
     def _rapid_to(self, move: Rapid) -> None:
         self._straight_to(self.dialect.words.rapid, move.x, move.z, "")
@@ -126,17 +148,18 @@ class TurnWriter(Writer):
         words, (x0, _, z0) = self.dialect.words, self.here
         assert x0 is not None
         assert z0 is not None
-        end = (self.rounded(move.z), self.rounded(2 * move.x))
+        x, z = move.x + self._edge[1], move.z + self._edge[0]
+        end = (self.rounded(z), self.rounded(2 * x))
         if math.dist((z0, x0 / 2), (end[0], end[1] / 2)) < SHORT_ARC_MM:
             self._straight_to(words.feed, move.x, move.z, self.per_turn(move.feed))
             return
         motion = words.counter_clockwise if move.ccw else words.clockwise
-        offsets = (move.centre[1] - x0 / 2, move.centre[0] - z0)
+        offsets = (move.centre[1] + self._edge[1] - x0 / 2, move.centre[0] + self._edge[0] - z0)
         centre = [f"{letter}{self.length(value)}" for letter, value in zip(words.centre, offsets, strict=True)]
         self.here = [end[1], None, end[0]]
         self.line(
-            self.modal("motion", motion, self.dialect.modal.motion), f"X{self.length(2 * move.x)}",
-            f"Z{self.length(move.z)}", *centre, self.feed_word(self.per_turn(move.feed)),
+            self.modal("motion", motion, self.dialect.modal.motion), f"X{self.length(2 * x)}",
+            f"Z{self.length(z)}", *centre, self.feed_word(self.per_turn(move.feed)),
         )  # fmt: skip
 
     def _thread(self, move: ThreadCut) -> None:
@@ -153,7 +176,7 @@ class TurnWriter(Writer):
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

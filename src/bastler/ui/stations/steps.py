@@ -276,6 +276,9 @@ class StepsStation(QWidget):
             text = f"{n} answer{'s are' if n > 1 else ' is'} still missing"
         else:
             text = "Complete." if current.step.on else "Switched off."
+        if self.session.remedy is not None and current.step.on:
+            field, value = self.session.remedy
+            text += f" {known[field].label} {value} mends what is said at {known[field].label}: press Ctrl+R."
         self.missing.setText(text)
         self.missing.setWordWrap(True)
 

@@ -200,13 +200,14 @@ def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
         v.get("peck", 0.0) or 0.0,
         v.feed,
         v.get("feed_walls", v.feed),
+        bool(v.tool.second_offset),
     )
 
 
 @lru_cache(maxsize=64)
 def _walked(
     every: tuple[Path, ...], stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float], blade: float, leave: float,
-    peck: float, feed: float, feed_walls: float,
+    peck: float, feed: float, feed_walls: float, two_edges: bool,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves; ``None`` if the tool finds no way."""
     walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
@@ -215,7 +216,7 @@ def _walked(
             rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
             plunge(walker, rough if not rough.cleared.is_empty else whole, one, feed, peck, blade)
-            walls(walker, whole, one, feed_walls)
+            walls(walker, whole, one, feed_walls, two_edges=two_edges)
         walker.home()
         return tuple(walker.moves)
     except NoWay:

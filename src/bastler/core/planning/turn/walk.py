@@ -10,7 +10,7 @@ import math
 
 from bastler.core.geometry.path import Arc, Path, Point
 from bastler.core.geometry.turned import as_path, points_of
-from bastler.core.moves import Curve, Feed, Move, Rapid
+from bastler.core.moves import Curve, Edge, Feed, Move, Rapid
 from bastler.core.planning.turn.space import COARSE_MM, Space, body_is_clear, keeps_turn, passed, real, way_is_clear
 
 SAME_MM = 1e-6
@@ -92,6 +92,11 @@ class Walker:
         if not body_is_clear(self.space, points_of(path, COARSE_MM)):
             raise NoWay
         self.at = path.end
+
+    def steer(self, *, second: bool) -> None:
+        """Go on with the other edge's offset, from the same place."""
+        x, z = self.out(self.at)
+        self.moves += [Edge(second), Rapid(x, None, z)]
 
     def lift(self) -> None:
         """Off the metal by a little, whichever way is free."""
