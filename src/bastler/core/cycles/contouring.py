@@ -6,7 +6,7 @@ from functools import lru_cache
 
 import shapely
 
-from bastler.core.cycles.turning import hand_problems, speed_problems, start
+from bastler.core.cycles.turning import FINISH, ROUGH, fed, hand_problems, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, points_of, volume, widened
@@ -150,23 +150,23 @@ def moves(v: Values, w: Work, contour: Path, *, towards: bool = False, inwards: 
     """Roughed in slices, finished along the contour; ``inwards``: the finishing pass runs the other way."""
     found = _moves(v, w, contour, towards, inwards)
     assert found is not None
-    return [*start(v), *found]
+    return [*start(v), *fed(found, {ROUGH: v.get("feed", 0.0), FINISH: v.get("feed_finish", 0.0)})]
 
 
 def _moves(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> tuple[Move, ...] | None:
     t, work = w.lathe, v.get("work", "both")
     towards = towards or v.get("along", "axis") == "radius"
-    roughing = (leave_of(v), v.depth_per_pass, v.feed, towards) if work != "finish" else None
-    finishing = (v.feed_finish, inwards) if work != "rough" else None
+    roughing = (leave_of(v), v.depth_per_pass, towards) if work != "finish" else None
+    finishing = inwards if work != "rough" else None
     return _walked(contour, t.stock, t.fixed, v.tool.in_plane, t.away, roughing, finishing)
 
 
 @lru_cache(maxsize=64)
 def _walked(
     contour: Path, stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float],
-    roughing: tuple[tuple[float, float], float, float, bool] | None, finishing: tuple[float, bool] | None,
+    roughing: tuple[tuple[float, float], float, bool] | None, finishing: bool | None,
 ) -> tuple[Move, ...] | None:  # fmt: skip
-    """The moves; ``None`` if the tool finds no way."""
+    """The moves, their feeds as :data:`ROUGH` and :data:`FINISH`; ``None`` if the tool finds no way."""
 
     def at(leave: tuple[float, float]) -> Reached:
         return reached(contour, stock, fixed, cutter, leave, away)
@@ -174,13 +174,12 @@ def _walked(
     walker = walker_at(at((0.0, 0.0)).space, away)
     try:
         if roughing is not None:
-            leave, depth, feed, towards = roughing
-            rough(walker, at(leave), depth, feed, towards=towards)
+            leave, depth, towards = roughing
+            rough(walker, at(leave), depth, ROUGH, towards=towards)
         if finishing is not None:
-            feed, inwards = finishing
             whole = at((0.0, 0.0))
             path = finish_path(whole, contour)
-            finish(walker, whole, path[::-1] if inwards else path, feed)
+            finish(walker, whole, path[::-1] if finishing else path, FINISH)
         return tuple(moves_of(walker))
     except NoWay:
         return None

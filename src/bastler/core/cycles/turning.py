@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
+from msgspec.structs import replace
+
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.moves import Move, Surface
+from bastler.core.moves import Curve, Feed, Move, Surface
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
@@ -30,6 +32,8 @@ LARGEST_FEED_MM = 0.4
 USUAL_RT_UM = 10.0
 DEPTH_SHARE_OF_EDGE = 0.2
 DEEPEST_MM = 2.5
+ROUGH, FINISH = 1.0, 2.0
+"""Stand-ins for the feeds while ways are planned."""
 
 
 def surface_speed(tool: Tool, w: Work) -> float:
@@ -107,6 +111,11 @@ def start(v: Values) -> list[Move]:
     if v.get("speed_by", "rev") == "surface":
         return [Surface(v.cutting_speed, v.speed_limit)]
     return [Surface(0.0, v.speed)]
+
+
+def fed(moves: tuple[Move, ...], feeds: dict[float, float]) -> list[Move]:
+    """Moves with their feeds put in: ways are planned once, whatever the feeds are."""
+    return [replace(m, feed=feeds[m.feed]) if isinstance(m, Feed | Curve) else m for m in moves]
 
 
 def speed_problems(v: Values, w: Work) -> list[Problem]:

@@ -8,7 +8,18 @@ from functools import lru_cache
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick, no_removals
-from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, SPEED_FIELDS, feed_field, speed_problems, start
+from bastler.core.cycles.turning import (
+    FINISH,
+    LONG,
+    NOT_NEGATIVE,
+    ROUGH,
+    SIZE,
+    SPEED_FIELDS,
+    fed,
+    feed_field,
+    speed_problems,
+    start,
+)
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
 from bastler.core.geometry.turned import Area, volume
@@ -198,8 +209,6 @@ def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
         v.tool.width,
         v.get("leave", 0.0),
         v.get("peck", 0.0) or 0.0,
-        v.feed,
-        v.get("feed_walls", v.feed),
         bool(v.tool.second_offset),
     )
 
@@ -207,7 +216,7 @@ def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
 @lru_cache(maxsize=64)
 def _walked(
     every: tuple[Path, ...], stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float], blade: float, leave: float,
-    peck: float, feed: float, feed_walls: float, two_edges: bool,
+    peck: float, two_edges: bool,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves; ``None`` if the tool finds no way."""
     walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
@@ -215,8 +224,8 @@ def _walked(
         for one in every:
             rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
-            plunge(walker, rough if not rough.cleared.is_empty else whole, one, feed, peck, blade)
-            walls(walker, whole, one, feed_walls, two_edges=two_edges)
+            plunge(walker, rough if not rough.cleared.is_empty else whole, one, ROUGH, peck, blade)
+            walls(walker, whole, one, FINISH, two_edges=two_edges)
         walker.home()
         return tuple(walker.moves)
     except NoWay:
@@ -226,7 +235,7 @@ def _walked(
 def _plan(v: Values, w: Work) -> list[Move]:
     found = _moves_of(v, w)
     assert found is not None
-    return [*start(v), *found]
+    return [*start(v), *fed(found, {ROUGH: v.feed, FINISH: v.get("feed_walls", v.feed)})]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:

@@ -158,13 +158,14 @@ def _in_the_open(room: Area, window: Window) -> Area:
     )
 
 
-def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> list[Point]:
+@lru_cache(maxsize=64)
+def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> tuple[Point, ...]:
     """The border of free space along the contour, from the front to its end, as the tool sees it.
 
     ``only``: not along other metal that stays beside the contour.
     """
     if reach.free.is_empty:
-        return []
+        return ()
     one = reach.space
     whole = shapely.geometry.polygon.orient(max(polygons(reach.free), key=lambda p: p.area))
     ring = [(z, u) for z, u in whole.exterior.coords][:-1]
@@ -178,11 +179,11 @@ def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> list[Po
     skeletons = sweeps(np.asarray(one.cutter.skeleton), np.asarray(chain), np.asarray(chain))
     touches = np.flatnonzero(shapely.dwithin(skeletons, stays, one.cutter.nose + TOUCHING_MM))
     if not len(touches):
-        return []
+        return ()
     start = max(int(touches[0]) - 1, 0)
     if ring[first][1] < 0 and one.view == "out":
         start = int(touches[0])
-    return chain[start : int(touches[-1]) + 2]
+    return tuple(chain[start : int(touches[-1]) + 2])
 
 
 def _dense(chain: list[Point]) -> list[Point]:
@@ -201,10 +202,11 @@ def _stays(reach: Reached, contour: Path) -> Area:
     return shapely.difference(ahead, seen_area(gone, reach.space.view))
 
 
+@lru_cache(maxsize=32)
 def finish_reach(reach: Reached, contour: Path) -> Reached:
     """What one pass along the contour clears of it, and leaves."""
     path = finish_path(reach, contour)
-    taken = edge_along(reach.space.cutter, path) if len(path) > 1 else shapely.Polygon()
+    taken = edge_along(reach.space.cutter, list(path)) if len(path) > 1 else shapely.Polygon()
     cleared = clean(shapely.intersection(reach.cleared, real_area(taken, reach.space.view)))
     return Reached(reach.space, reach.free, cleared, reach.left, reach.window)
 
@@ -250,16 +252,16 @@ def _into_air(right: Point, then: Point, cut: Area, outline: NDArray[np.float64]
     return (max(min(ahead, right[0]), then[0]), right[1])
 
 
-def finish(walker: Walker, reach: Reached, path: list[Point], feed: float) -> None:
+def finish(walker: Walker, reach: Reached, path: tuple[Point, ...], feed: float) -> None:
     """Along the contour once, from the front to its end."""
     if len(path) < 2:
         return
     _go_before(path, walker, reach)
-    walker.feed(path, feed)
+    walker.feed(list(path), feed)
     walker.lift()
 
 
-def _go_before(path: list[Point], walker: Walker, reach: Reached) -> None:
+def _go_before(path: tuple[Point, ...], walker: Walker, reach: Reached) -> None:
     """To a place in front of the first one, straight before it if the way is free."""
     (z, u), (z2, u2) = path[0], path[1]
     far = max(math.dist(path[0], path[1]), 1e-9)
