@@ -57,6 +57,7 @@ def read(text: str, reading: str = "a"):  # type: ignore[no-untyped-def]
     return interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=reading))
 
 
+TURNS = "G21 G18 G99\nT0101\nG97 S800 M3\nG0 X60. Z2.\n"
 HEAD = "G21 G18 G99\nT0101\nG50 S3000\nG96 S200 M3\nG0 X60. Z2.\n"
 
 
@@ -102,7 +103,7 @@ def test_a_second_offset_steers_the_other_edge() -> None:
 
 @pytest.mark.parametrize(
     ("line", "kind"),
-    [("G71 U2. R1.", "unknown-word"), ("G1 X10. X20. F0.1", "syntax"), ("T0199", "wrong-offset"), ("T0100", "missing-word"),
+    [("G73 U2. R1.", "unknown-word"), ("G71 P10 Q20", "missing-word"), ("G76 X20. Z-10. F1.5", "missing-word"), ("G1 X10. X20. F0.1", "syntax"), ("T0199", "wrong-offset"), ("T0100", "missing-word"),
      ("G2 X10. Z-5.", "missing-word"), ("B5.", "unknown-word"), ("G1 X10. F0.", "no-feed")],
 )  # fmt: skip
 def test_what_it_can_not_read_is_told(line: str, kind: str) -> None:
@@ -178,3 +179,47 @@ def test_walls_are_cut_by_the_edge_that_suits_them() -> None:
     assert second.turned is not None
     assert first.turned is not None
     assert second.turned.stock.symmetric_difference(first.turned.stock).area < 1e-3
+
+
+def ends(text: str) -> list[tuple[float, float]]:
+    m = read(text).motion
+    return [(round(2 * float(x), 3), round(float(z), 3)) for x, _, z in m.end]
+
+
+def test_single_cycles_go_round_and_repeat() -> None:
+    got = ends(TURNS + "G90 X50. Z-20. F0.2\nX46.\n")
+    assert got[-8:] == [(50, 2), (50, -20), (60, -20), (60, 2), (46, 2), (46, -20), (60, -20), (60, 2)]
+    assert ends(TURNS + "G94 X10. Z-1. F0.2\n")[-4:] == [(60, -1), (10, -1), (10, 2), (60, 2)]
+    text = "G21 G18 G99\nT1111\nG97 S500 M3\nG0 X60. Z6.\nG92 X49. Z-20. F1.5\nX48.5\n"
+    m = read(text).motion
+    assert (m.kind == THREAD).sum() == 2
+    assert m.feed[m.kind == THREAD].tolist() == [750.0, 750.0]
+
+
+PROFILE = "G71 U2. R0.5\nG71 P10 Q20 U0.4 W0.1 F0.3\nN10 G0 X20.\nG1 Z-10. F0.15\nX30.\nZ-20.\nN20 X52.\n"
+
+
+def test_roughing_stays_off_its_profile_and_finishing_follows_it() -> None:
+    rough = read(HEAD.replace("X60.", "X52.") + PROFILE).motion
+    feeds = rough.kind == FEED
+    for r, _, z in rough.end[feeds]:
+        stands = 10.2 if z > -9.9 - 1e-6 else 15.2 if z > -19.9 - 1e-6 else 26.2
+        assert r >= stands - 1e-6
+    assert float(rough.end[feeds][:, 0].min()) == pytest.approx(10.2)
+    both = read(HEAD.replace("X60.", "X52.") + PROFILE + "G70 P10 Q20\n").motion
+    assert float(both.end[both.kind == FEED][:, 0].min()) == pytest.approx(10.0)
+    assert len(both) > len(rough) + 4
+    last = both.end[-1]
+    assert (last[0], last[2]) == (26.0, 2.0), "back where it began"
+
+
+def test_a_thread_cycle_cuts_to_its_roots() -> None:
+    text = "G21 G18 G99\nT1111\nG97 S500 M3\nG0 X54. Z6.\nG76 P020060 Q50 R0.05\nG76 X48.16 Z-20. P920 Q300 F1.5\n"
+    m = read(text).motion
+    thread = np.flatnonzero(m.kind == THREAD)
+    roots = m.end[thread, 0]
+    assert roots[-1] == roots[-2] == pytest.approx(24.08)
+    assert roots[0] == pytest.approx(24.08 + 0.92 - 0.3)
+    assert (np.diff(roots) <= 1e-9).all()
+    areas = np.diff([0.0, *((25.0 - roots[:-3]) ** 2)])
+    assert areas.max() <= 1.05 * areas[0]

@@ -1,7 +1,8 @@
 """The interpreter for lathes: words → motion in the plane of the axis, X as a radius from here on.
 
 *Reading*: ``a`` limits speed by G50 and feeds per turn after G99; ``b`` limits it by G92 and feeds per turn after G95. Both
-know G96 and G97, increments U and W, threads by G32 and G33. With constant surface speed a move is split where
+know G96 and G97, increments U and W, threads by G32 and G33; ``a`` also
+the cycles G70, G71, G76, G90, G92 and G94. With constant surface speed a move is split where
 the turns per minute change by more than :data:`SPEED_STEP`, so that times and powers hold.
 """
 
@@ -11,12 +12,14 @@ import math
 from collections.abc import Callable, Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, MOST_OF_A_KIND, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
-from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD
+from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Builder
+from bastler.core.gcode.turncycles import Way, faced_once, is_steady, roughed, thread_passes, threaded_once, turned_once
 
 SPEED_STEP = 1.1
 EVEN_SHARE = 0.02
@@ -34,12 +37,16 @@ class Reading(Struct, frozen=True):
     feed_codes: Mapping[int, str]
     absolute_codes: Mapping[int, bool]
     four_figures: bool
+    cycles: tuple[int, ...] = ()
 
 
 READINGS: Mapping[str, Reading] = {
-    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True),
+    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True, (70, 71, 76, 90, 92, 94)),
     "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False),
 }
+THREADS = (32, 33)
+SINGLE_CYCLES = (90, 92, 94)
+BLOCK_CYCLES = (70, 71, 76)
 QUIET = (18, 40, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
@@ -57,15 +64,21 @@ class LatheInterpreter(Machine):
         self._limit = 0.0
         self._shift = (0.0, 0.0)
         self._offset = 0
+        self._after = -1
+        self._cycle: dict[str, float] = {}
+        self._told_before: dict[int, dict[str, float]] = {}
+        self._numbers: dict[int, int] | None = None
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
         total = self.words.lines
-        for i in range(total):
-            if self.state.ended:
-                break
+        i = -1
+        while i + 1 < total and not self.state.ended:
+            i += 1
             self.line_no = i + 1
             self._line(i)
+            if self._after > i:
+                i = self._after
             if progress and i % 5000 == 0:
                 progress(i / total)
         for kind, count in self.counts.items():
@@ -211,6 +224,8 @@ class LatheInterpreter(Machine):
                 dwell = True
             elif code == 28:
                 home = True
+            elif code in r.cycles:
+                motion = int(code)
             elif code not in QUIET:
                 self.find(
                     "unknown-word",
@@ -218,7 +233,7 @@ class LatheInterpreter(Machine):
                     f"G{code:g} is not known; it is passed over. Check what the control does with it.",
                 )
         self._speeds(words, ms, limit=limit, surface=surface, rev=rev)
-        if "F" in words and motion not in (32, 33):
+        if "F" in words and motion not in (*THREADS, 76, 92) and not (motion is None and s.motion == 92):
             if words["F"] <= 0:
                 self.find("no-feed", "stop", f"F{words['F']:g} is no feed. Give a number above zero.")
             else:
@@ -229,10 +244,148 @@ class LatheInterpreter(Machine):
         if home:
             self._home(words)
             return
+        if motion in BLOCK_CYCLES:
+            self._block_cycle(int(motion or 0), words)
+            return
         if motion is not None:
             s.motion = motion
+            self._cycle = {}
         if any(a in words for a in "XZUW"):
-            self._move(words)
+            if s.motion in SINGLE_CYCLES and s.motion in r.cycles:
+                self._single(words)
+            else:
+                self._move(words)
+
+    # cycles
+
+    def _go(self, way: Way) -> None:
+        """Carry out what a cycle stands for."""
+        for how, (z, r) in way:
+            target = [r, 0.0, z]
+            self._straight(target, {"rapid": RAPID, "feed": FEED, "thread": THREAD}[how])
+
+    def _at(self) -> tuple[float, float]:
+        return (self.state.nose[2], self.state.nose[0])
+
+    def _single(self, words: dict[str, float]) -> None:
+        """G90, G92, G94; what isn't said again stays as it was."""
+        s = self.state
+        self._cycle = {**self._cycle, **words}
+        w, (z0, r0) = self._cycle, self._at()
+        x, _, z = self._place({k: v for k, v in w.items() if k in "XZUW"})
+        taper = w.get("R", 0.0) * s.scale
+        if s.motion != 92:
+            self._go((turned_once if s.motion == 90 else faced_once)((z0, r0), (z, x), taper))
+            return
+        self._in_step(w, lambda: self._go(threaded_once((z0, r0), (z, x), taper)))
+
+    def _in_step(self, words: dict[str, float], run: Callable[[], None]) -> None:
+        """Threads of a pitch F, with the feed as it was afterwards."""
+        s = self.state
+        pitch = words.get("F", 0.0) * s.scale
+        if pitch <= 0:
+            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+            return
+        if self._surface:
+            self.find(
+                "thread-speed",
+                "stop",
+                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
+            )
+        before = (s.feed, s.feed_mode)
+        s.feed, s.feed_mode = pitch, "rev"
+        run()
+        s.feed, s.feed_mode = before
+
+    def _block_cycle(self, code: int, words: dict[str, float]) -> None:
+        """G70, G71, G76: the first line of two only says how; the second one does it."""
+        says = {71: "P" not in words, 76: "X" not in words and "U" not in words}.get(code, False)
+        if says:
+            self._told_before[code] = words
+            return
+        if code == 76:
+            self._thread_cycle({**{f"1{k}": v for k, v in self._told_before.get(76, {}).items()}, **words})
+            return
+        span = self._span(words)
+        if span is None:
+            self.find(
+                "missing-word",
+                "stop",
+                f"G{code} doesn't say which blocks it means. Add P and Q with the numbers of the first and the last.",
+            )
+            return
+        if code == 70:
+            start = self._at()
+            for i in range(span[0], span[1] + 1):
+                self.line_no = i + 1
+                self._line(i)
+            self._go([("rapid", (self._at()[0], start[1])), ("rapid", start)])
+            return
+        self._after = max(self._after, span[1])
+        s = self.state
+        profile, start = self._profile(span), self._at()
+        if len(profile) < 2 or not is_steady(profile):
+            self.find(
+                "unknown-word",
+                "warn",
+                "The profile of G71 turns back on itself; only its finishing is followed. Check what the control does with it.",
+            )
+            return
+        before = self._told_before.get(71, {})
+        depth, escape = before.get("U", 1.0) * s.scale, before.get("R", 0.5) * s.scale
+        leave = (words.get("W", 0.0) * s.scale, words.get("U", 0.0) * s.scale / 2)
+        self._go(roughed(start, profile, max(depth, 0.01), escape, leave))
+
+    def _span(self, words: dict[str, float]) -> tuple[int, int] | None:
+        """The lines from block P to block Q."""
+        if self._numbers is None:
+            w = self.words
+            self._numbers = {}
+            for i in range(w.lines):
+                k = int(w.first[i])
+                if k < int(w.first[i + 1]) and chr(w.letter[k]) == "N":
+                    self._numbers.setdefault(int(w.value[k]), i)
+        first, last = (self._numbers.get(int(words.get(k, -1))) for k in "PQ")
+        return (first, last) if first is not None and last is not None and first <= last else None
+
+    def _profile(self, span: tuple[int, int]) -> list[tuple[float, float]]:
+        """The points that blocks describe, read without moving."""
+        kept = (
+            self.builder,
+            list(self.findings),
+            dict(self.counts),
+            replace(self.state, nose=list(self.state.nose)),
+            self.line_no,
+        )
+        cycle, shift = dict(self._cycle), self._shift
+        self.builder = Builder()
+        for i in range(span[0], span[1] + 1):
+            self._line(i)
+        motion = self.builder.motion()
+        self.builder, self.findings, self.counts, self.state, self.line_no = kept
+        self._cycle, self._shift = cycle, shift
+        points: list[tuple[float, float]] = []
+        for i in range(len(motion)):
+            chords = motion.chords(i)
+            points += [(float(p[2]), float(p[0])) for p in (chords[-1:] if not points else chords[1:])]
+        return points
+
+    def _thread_cycle(self, w: dict[str, float]) -> None:
+        """G76 by its two lines; depths without a point are thousandths."""
+        s = self.state
+        x, _, z = self._place({k: v for k, v in w.items() if k in "XZUW"})
+        how = int(w.get("1P", 10060))
+        repeats, flank = how // 10000, float(how % 100)
+        small = s.scale / (10000 if s.scale != 1.0 else 1000)
+        height, first = w.get("P", 0.0) * small, w.get("Q", 0.0) * small
+        if height <= 0 or first <= 0:
+            self.find("missing-word", "stop", "G76 has no height or no first depth. Add P and Q.")
+            return
+        least, last = w.get("1Q", 0.0) * small, w.get("1R", 0.0) * s.scale
+        taper = w.get("R", 0.0) * s.scale
+        self._in_step(
+            w, lambda: self._go(thread_passes(self._at(), (z, x), height, first, least, last, repeats, flank, taper))
+        )
 
     def _speeds(self, words: dict[str, float], ms: list[float], *, limit: bool, surface: bool, rev: bool) -> None:
         s = self.state
