@@ -223,3 +223,13 @@ def test_a_thread_cycle_cuts_to_its_roots() -> None:
     assert (np.diff(roots) <= 1e-9).all()
     areas = np.diff([0.0, *((25.0 - roots[:-3]) ** 2)])
     assert areas.max() <= 1.05 * areas[0]
+
+
+def test_a_step_of_the_other_kind_of_machine_says_so_and_keeps_its_answers() -> None:
+    job = demo_job(SPINDLE)
+    milled = job.with_setup(job.setups[0].changed(machine="small-mill-mm", values={}))
+    planned = plan(milled)
+    assert "is for a lathe" in planned.steps[0].answers.problems[0].text
+    assert planned.order == ()
+    assert planned.steps[0].title
+    assert plan(job).first_obstacle() is None

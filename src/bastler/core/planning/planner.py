@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.places import elsewhere, frozen
-from bastler.core.fields import Answers, Unanswered
+from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bounds, Removal
 from bastler.core.job.document import Job, Setup, Step
@@ -203,6 +203,8 @@ def _planned(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
 
 def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cycle = cycles()[step.cycle]
+    if cycle.family != "move" and (cycle.family == "turn") != (work.turning is not None):
+        return _misfit(step, number, cycle, work)
     answers = cycle.answers(step.values, work)
     wanted = moves and step.on and answers.complete
     if cycle.repeat is not None:
@@ -216,6 +218,13 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     return StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
+
+
+def _misfit(step: Step, number: int, cycle: Cycle, work: Work) -> StepPlan:
+    """A step of the other kind of machine: it keeps what was typed, and says so."""
+    kind = "a lathe" if cycle.family == "turn" else "a mill"
+    text = f"{cycle.name} is for {kind}; {work.machine.name} is none. Choose another machine, or delete or switch off the step."
+    return StepPlan(step, number, cycle, Answers(Values({}), (), (Problem(cycle.fields[0].key, text),)), work, (), ())
 
 
 def _left(answers: Answers, moves: tuple[Move, ...]) -> tuple[Move, ...]:

@@ -13,6 +13,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from bastler.core.fields import Unanswered
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bore, Bounds, Box, Removal
@@ -92,8 +93,9 @@ class Work(Struct, frozen=True):
 
     @property
     def lathe(self) -> Turning:
-        """The lathe's view; only for steps of a lathe."""
-        assert self.turning is not None
+        """The lathe's view; raises :class:`Unanswered` on a mill, where no step of a lathe is planned."""
+        if self.turning is None:
+            raise Unanswered("lathe")
         return self.turning
 
     def top_over(self, bounds: Bounds) -> float:
