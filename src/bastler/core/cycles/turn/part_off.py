@@ -128,7 +128,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="part_off",
-    rank=90,
+    rank=70,
     name="Part off",
     words=("part", "off", "cut", "saw", "separate"),
     summary="Cut the part from the bar",
