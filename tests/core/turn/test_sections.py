@@ -11,6 +11,8 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bastler.core.cycles.turn.turn_thread import depth_for, over_pins
+from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Line, Path
 from bastler.core.geometry.turned import as_path, box, grown, mirrored, points_of, polygon, rounded, sweeps, volume
 from bastler.core.planning.turn.slices import heights, passes
@@ -147,3 +149,13 @@ def test_thread_passes_end_at_the_depth(depth: float, first: float, infeed: str,
         assert areas[:-1].max() <= areas[0] * 2.1, "each pass takes about as much"
     if infeed == "radial":
         assert all(c.shift == 0 for c in found)
+
+
+def test_the_size_over_pins_is_that_of_the_tables() -> None:
+    """M20: d2 18.376, best wire 1.443, over three wires 20.541 (ISO 68-1 profile)."""
+    pin, size = over_pins(Values({"profile": "metric", "diameter": 20.0, "pitch": 2.5}))
+    assert pin == pytest.approx(1.4434, abs=1e-4)
+    assert size == pytest.approx(20.541, abs=1e-3)
+    assert depth_for("metric", 2.5, inside=False) == pytest.approx(1.534, abs=1e-3)
+    assert depth_for("trapeze", 5.0, inside=False) == pytest.approx(2.75)
+    assert depth_for("pipe", 25.4 / 14, inside=False) == pytest.approx(1.162, abs=1e-3)

@@ -239,7 +239,11 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 def _suggest_depth(v: Values, _: Work) -> Suggestion:
     source = {"metric": "ISO 68-1", "pipe": "ISO 228-1", "trapeze": "ISO 2901"}[v.profile]
-    return Suggestion(show(depth_for(v.profile, v.pitch, inside=_inside(v)), digits=3), f"by {source}")
+    reason = f"by {source}"
+    if not _inside(v) and v.get("diameter"):
+        pin, size = over_pins(v)
+        reason += f"; over pins of {show(pin, digits=3)} it measures {show(size, digits=3)} mm"
+    return Suggestion(show(depth_for(v.profile, v.pitch, inside=_inside(v)), digits=3), reason)
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
