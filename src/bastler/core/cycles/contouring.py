@@ -28,9 +28,9 @@ from bastler.core.quantities import show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
-NOTICED_MM = 0.03
 NOSE_SHARE = 0.2
 """Largest circle in the fillet that a nose leaves in a corner, as a share of its radius, and a little more."""
+NOTICED_MM = 0.03
 """Metal thinner than this that stays is not told."""
 NOTICED_MM3 = 2.0
 

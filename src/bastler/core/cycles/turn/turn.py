@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.core.cycles import contouring
+from bastler.core.cycles import contouring, undercuts
 from bastler.core.cycles.base import Cycle, Pick, no_removals
 from bastler.core.cycles.turning import (
     FINISH_FEED,
@@ -45,19 +45,33 @@ def cylinder(v: Values, w: Work) -> Path:
     end = front - v.length
     r_end = v.end_diameter / 2 if v.shape == "taper" else r
     far = w.lathe.away[1] if way > 0 else 0.0
-    chamfer, corner = v.get("chamfer", 0.0), v.get("corner", 0.0)
+    chamfer, corner, relief = v.get("chamfer", 0.0), v.get("corner", 0.0), undercut(v)
     points: list[Line | Arc] = []
     start: Point = (front, r)
     if chamfer > LEAST_MM:
         start = (front, r - way * chamfer)
         points.append(Line((front - chamfer, r)))
-    if corner > LEAST_MM and v.shape == "cylinder":
+    if relief is not None:
+        points += relief.elements
+        r_end += way * relief.height
+    elif corner > LEAST_MM and v.shape == "cylinder":
         points += [Line((end + corner, r)), Arc((end, r + way * corner), (end + corner, r + way * corner), way < 0)]
     else:
         points.append(Line((end, r_end)))
-    if abs(far - r_end) > LEAST_MM + corner:
+    if way * (far - r_end) > LEAST_MM + (0.0 if relief else corner):
         points.append(Line((end, far)))
     return Path(start, tuple(points))
+
+
+def undercut(v: Values) -> undercuts.Undercut | None:
+    """The undercut at the shoulder of a cylinder, if one is wanted."""
+    form = v.get("undercut", "none")
+    if v.shape != "cylinder" or form == "none":
+        return None
+    end, r = v.front_z - v.length, v.diameter / 2
+    if form == "thread":
+        return undercuts.din_76(float(v.undercut_pitch), end, r)
+    return undercuts.din_509(v.undercut_size, form, end, r, -1.0 if inside(v) else 1.0)
 
 
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
@@ -83,8 +97,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             return [Problem("contour", f"Contour “{v.contour.name}” crosses the axis. X can't be below 0.")]
         if _crosses_itself(path):
             return [Problem("contour", f"Contour “{v.contour.name}” turns back through itself. Correct its points.")]
-    elif v.get("corner", 0.0) + v.get("chamfer", 0.0) > v.length:
-        found.append(Problem("corner", "Chamfer and corner together are longer than the cylinder. Make them smaller."))
+    else:
+        found += _shape_problems(v, w)
     end = contour(v, w).end[0]
     if not w.lathe.stock.is_empty and end < w.lathe.stock.bounds[0]:
         found.append(
@@ -94,6 +108,24 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     return found + contouring.problems(v, w, contour(v, w), inside=inside(v))
+
+
+def _shape_problems(v: Values, w: Work) -> list[Problem]:
+    if v.shape != "cylinder":
+        return []
+    relief = undercut(v)
+    if relief is None:
+        if v.get("corner", 0.0) + v.get("chamfer", 0.0) > v.length:
+            return [Problem("corner", "Chamfer and corner together are longer than the cylinder. Make them smaller.")]
+        return []
+    if v.undercut == "thread" and inside(v):
+        return [Problem("undercut", "This undercut is for an outside thread. In a bore, turn a contour instead.")]
+    if relief.width + v.get("chamfer", 0.0) > v.length:
+        width = show(relief.width, units=w.units)
+        return [Problem("undercut", f"The undercut is {width} wide, too wide for this cylinder. Choose a smaller one.")]
+    if inside(v) and relief.height > v.diameter / 2:
+        return [Problem("undercut", "The undercut reaches over the axis in so small a bore. Choose a smaller one.")]
+    return []
 
 
 def _crosses_itself(path: Path) -> bool:
@@ -144,6 +176,18 @@ def _is(*shapes: str):  # type: ignore[no-untyped-def]
     return lambda v: v.get("shape", "cylinder") in shapes
 
 
+def _undercut(*forms: str):  # type: ignore[no-untyped-def]
+    return lambda v: v.get("shape", "cylinder") == "cylinder" and v.get("undercut", "none") in forms
+
+
+def _suggest_relief(v: Values, _: Work) -> Suggestion:
+    return Suggestion(undercuts.usual_509(v.diameter), "usual on this diameter")
+
+
+def _suggest_pitch(v: Values, _: Work) -> Suggestion:
+    return Suggestion(f"{undercuts.usual_76(v.diameter):g}", "the coarse thread of this diameter")
+
+
 def _roughs(v: Values) -> bool:
     return bool(v.get("work", "both") != "finish")
 
@@ -170,6 +214,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     return {
         **shared, "shape": "cylinder", "front_z": "0", "diameter": str(diameter), "length": str(length),
         "chamfer": str(pick.number(0.0, 1.5)), "corner": str(pick.number(0.0, 2.0)),
+        "undercut": pick.choice(("none", "none", "E", "F") if where == "inside" else ("none", "none", "E", "F", "thread")),
     }  # fmt: skip
 
 
@@ -191,7 +236,13 @@ CYCLE = Cycle(
         Field("end_diameter", "End diameter", "Size", Kind.LENGTH, "Which diameter has it at its end?", limits=SIZE, stand_in=25.0, shown=_is("taper")),
         Field("length", "Length", "Size", Kind.LENGTH, "How long is it, from its front towards the chuck?", limits=SIZE, stand_in=20.0, shown=_is("cylinder", "taper")),
         Field("chamfer", "Front chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its front edge (0 for none)?", "0", NOT_NEGATIVE, shown=_is("cylinder")),
-        Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius is in the corner of the shoulder (0 for the nose's own)?", "0", NOT_NEGATIVE, shown=_is("cylinder")),
+        Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius is in the corner of the shoulder (0 for the nose's own)?", "0", NOT_NEGATIVE, shown=_undercut("none")),
+        Field("undercut", "Undercut", "Size", Kind.CHOICE, "Is there an undercut at the shoulder?", "none",
+              choices=(("none", "None"), ("E", "DIN 509 E: below the cylinder"), ("F", "DIN 509 F: below cylinder and face"), ("thread", "DIN 76 A: behind a thread")), shown=_is("cylinder")),
+        Field("undercut_size", "Undercut size", "Size", Kind.CHOICE, "Which radius and depth has the undercut, in mm?", suggest=_suggest_relief,
+              choices=tuple((size, size) for size in undercuts.DIN_509), shown=_undercut("E", "F")),
+        Field("undercut_pitch", "Thread pitch", "Size", Kind.CHOICE, "Which pitch, in mm, has the thread in front of it?", suggest=_suggest_pitch,
+              choices=tuple((f"{p:g}", f"{p:g} mm") for p in undercuts.DIN_76), shown=_undercut("thread")),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool turns it?", suggest=_suggest_tool),
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),

@@ -226,14 +226,21 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     under = float(outline[:, 0 if towards else 1].min())
     top = b1 - under
     borders = reach.window[2:] if towards else reach.window[:2]
-    for one in passes(room, top, heights(top, b0 - under, depth), borders):
+    levels = heights(top, b0 - under, depth)
+    if reach.space.view == "out" and not towards and b0 > SAME_MM:
+        # Into a bore that is there: down until the round of the nose is out of the face.
+        levels.append(b0 - under - reach.space.cutter.nose)
+    for one in passes(room, top, levels, borders):
         cut = shapely.intersection(walker.space.metal, passed(walker.space, [turn(p) for p in one.points]))
         if cut.area < TINY_MM2:
             continue
         points = list(one.points)
-        if one.open:
-            points[0] = _into_air(points[0], points[1], cut, outline, towards=towards)
-        walker.rapid(turn(points[0]) if one.open else _above(turn(points[0]), towards=towards))
+        near = _into_air(points[0], points[1], cut, outline, towards=towards)
+        if one.open or (near[0] < points[0][0] - SAME_MM and walker.gets_to(turn(near))):
+            points[0] = near
+            walker.rapid(turn(near))
+        else:
+            walker.rapid(_above(turn(points[0]), towards=towards))
         walker.feed([turn(p) for p in points], feed)
         walker.lift()
 

@@ -42,6 +42,13 @@ class Walker:
         for p in self._way(to):
             self._hop(p)
 
+    def gets_to(self, to: Point) -> bool:
+        """Whether a simple way leads there."""
+        try:
+            return bool(self._way(to))
+        except NoWay:
+            return False
+
     def _hop(self, p: Point) -> None:
         if math.dist(p, self.at) > SAME_MM:
             (x, z), (x0, z0) = self.out(p), self.out(self.at)
@@ -88,10 +95,21 @@ class Walker:
                 self.moves.append(Curve(x, z, (cz, cx), e.ccw == keeps_turn(self.space.view), feed))
             else:
                 self.moves.append(Feed(x, None, z, feed))
-        self.space = self.space.without(passed(self.space, points_of(path)))
-        if not body_is_clear(self.space, points_of(path, COARSE_MM)):
-            raise NoWay
+        if body_is_clear(self.space, points_of(path, COARSE_MM)):
+            self.space = self.space.without(passed(self.space, points_of(path)))
+        else:
+            self._follow_piece_by_piece(path)
         self.at = path.end
+
+    def _follow_piece_by_piece(self, path: Path) -> None:
+        """The body may go only where the pieces so far have cut, not where later ones will."""
+        start = path.start
+        for e in path.elements:
+            piece = Path(start, (e,))
+            self.space = self.space.without(passed(self.space, points_of(piece)))
+            if not body_is_clear(self.space, points_of(piece, COARSE_MM)):
+                raise NoWay
+            start = e.end
 
     def steer(self, *, second: bool) -> None:
         """Go on with the other edge's offset, from the same place."""
