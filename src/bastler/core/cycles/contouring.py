@@ -5,11 +5,12 @@ from __future__ import annotations
 from functools import lru_cache
 
 import shapely
+from msgspec.structs import replace
 
 from bastler.core.cycles.turning import FINISH, ROUGH, fed, hand_problems, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
-from bastler.core.geometry.turned import Area, points_of, volume, widened
+from bastler.core.geometry.turned import Area, clean, points_of, volume, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import (
     NoWay,
@@ -32,6 +33,7 @@ NOSE_SHARE = 0.2
 """Largest circle in the fillet that a nose leaves in a corner, as a share of its radius, and a little more."""
 NOTICED_MM = 0.03
 """Metal thinner than this that stays is not told."""
+NOTICED_MM2 = 1e-3
 NOTICED_MM3 = 2.0
 
 
@@ -48,9 +50,17 @@ def reach_of(v: Values, w: Work, contour: Path, leave: tuple[float, float]) -> R
 
 def final(v: Values, w: Work, contour: Path) -> Reached:
     """What the whole step reaches: without the allowance if it finishes."""
-    work = v.get("work", "both")
-    found = reach_of(v, w, contour, leave_of(v) if work == "rough" else (0.0, 0.0))
-    return finish_reach(found, contour) if work == "finish" else found
+    work, leave = v.get("work", "both"), leave_of(v)
+    found = reach_of(v, w, contour, leave if work == "rough" else (0.0, 0.0))
+    if work == "finish":
+        return finish_reach(found, contour)
+    if work == "both" and any(leave):
+        # Thicker walls may leave other places for the body: roughing then gets where the finished walls are out of reach.
+        rough = reach_of(v, w, contour, leave).cleared
+        if shapely.difference(rough, found.cleared).area > NOTICED_MM2:
+            cleared = clean(shapely.union_all([found.cleared, rough]))
+            return replace(found, cleared=cleared, left=clean(shapely.difference(found.left, rough)))
+    return found
 
 
 def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:

@@ -55,6 +55,7 @@ class TurnedStock:
             cutter = self._cutters.get(int(motion.tool[at]))
             if cutter is not None and motion.kind[at] not in (DWELL, CHANGE):
                 self._moves(motion, marks, at, end, cutter)
+                self._fall(marks, end - 1)
             at = end
 
     def _batch(self, motion: Motion, at: int, high: int) -> int:
@@ -75,11 +76,25 @@ class TurnedStock:
         return end
 
     def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
+        """Cut, and see what the body touches; it may go only where the moves so far have cut, not where later ones will."""
         kind = THREAD if _leaves_thread(motion, low) else int(motion.kind[low])
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
+        cutting = kind not in (RAPID, THREAD)
+        if cutting:
+            before = Marks(marks.removed)
+            self._bodies(before, low, cutter, ways, edge_too=False)
+            if not before.body:
+                marks.fixed.update(before.fixed)
+                self._edges(marks, low, cutter, ways, rapid=False)
+                return
+            if high - low > 1:
+                middle = (low + high) // 2
+                self._moves(motion, marks, low, middle, cutter)
+                self._moves(motion, marks, middle, high, cutter)
+                return
         if kind != THREAD:
             self._edges(marks, low, cutter, ways, rapid=kind == RAPID)
-        self._bodies(marks, low, cutter, ways, edge_too=kind in (RAPID, THREAD))
+        self._bodies(marks, low, cutter, ways, edge_too=not cutting)
 
     def _edges(self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, rapid: bool) -> None:
         corners = np.asarray(cutter.skeleton)
@@ -107,7 +122,6 @@ class TurnedStock:
         self.area = clean(shapely.difference(self.area, whole))
         if shapely.get_num_coordinates(self.area) > COARSEN_AT:
             self.area = clean(self.area.simplify(COARSEN_MM))
-        self._fall(marks, low + len(ways) - 1)
 
     def _near(self, areas: NDArray[np.object_], by: float) -> Area:
         b = shapely.total_bounds(areas)

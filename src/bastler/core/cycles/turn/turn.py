@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shapely
+
 from bastler.core.cycles import contouring, undercuts
 from bastler.core.cycles.base import Cycle, Pick, no_removals
 from bastler.core.cycles.turning import (
@@ -16,6 +18,7 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.turned import points_of
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
@@ -123,16 +126,23 @@ def _shape_problems(v: Values, w: Work) -> list[Problem]:
     if relief.width + v.get("chamfer", 0.0) > v.length:
         width = show(relief.width, units=w.units)
         return [Problem("undercut", f"The undercut is {width} wide, too wide for this cylinder. Choose a smaller one.")]
+    if not inside(v) and _through(w, v.front_z - v.length, relief):
+        return [Problem("undercut", "The undercut goes through into the bore or to the axis. Choose a smaller one.")]
     if inside(v) and relief.height > v.diameter / 2:
         return [Problem("undercut", "The undercut reaches over the axis in so small a bore. Choose a smaller one.")]
     return []
 
 
+def _through(w: Work, end: float, relief: undercuts.Undercut) -> bool:
+    """Whether no metal stays under an undercut that ends at Z ``end``."""
+    floor = min(e.end[1] for e in relief.elements)
+    if floor < LEAST_MM:
+        return True
+    under = shapely.clip_by_rect(w.lathe.stock, end, 0.0, end + relief.width, floor)
+    return not w.lathe.stock.is_empty and bool(under.area < LEAST_MM)
+
+
 def _crosses_itself(path: Path) -> bool:
-    import shapely
-
-    from bastler.core.geometry.turned import points_of
-
     return not shapely.LineString(points_of(path, 0.01)).is_simple
 
 
@@ -236,9 +246,9 @@ CYCLE = Cycle(
         Field("end_diameter", "End diameter", "Size", Kind.LENGTH, "Which diameter has it at its end?", limits=SIZE, stand_in=25.0, shown=_is("taper")),
         Field("length", "Length", "Size", Kind.LENGTH, "How long is it, from its front towards the chuck?", limits=SIZE, stand_in=20.0, shown=_is("cylinder", "taper")),
         Field("chamfer", "Front chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its front edge (0 for none)?", "0", NOT_NEGATIVE, shown=_is("cylinder")),
+        Field("undercut", "Undercut", "Size", Kind.CHOICE, "Which undercut is at the shoulder (F: into its face too)?", "none",
+              choices=(("none", "None"), ("E", "DIN 509 E"), ("F", "DIN 509 F"), ("thread", "DIN 76 A")), shown=_is("cylinder")),
         Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius is in the corner of the shoulder (0 for the nose's own)?", "0", NOT_NEGATIVE, shown=_undercut("none")),
-        Field("undercut", "Undercut", "Size", Kind.CHOICE, "Is there an undercut at the shoulder?", "none",
-              choices=(("none", "None"), ("E", "DIN 509 E: below the cylinder"), ("F", "DIN 509 F: below cylinder and face"), ("thread", "DIN 76 A: behind a thread")), shown=_is("cylinder")),
         Field("undercut_size", "Undercut size", "Size", Kind.CHOICE, "Which radius and depth has the undercut, in mm?", suggest=_suggest_relief,
               choices=tuple((size, size) for size in undercuts.DIN_509), shown=_undercut("E", "F")),
         Field("undercut_pitch", "Thread pitch", "Size", Kind.CHOICE, "Which pitch, in mm, has the thread in front of it?", suggest=_suggest_pitch,

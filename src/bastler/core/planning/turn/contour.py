@@ -227,9 +227,9 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     top = b1 - under
     borders = reach.window[2:] if towards else reach.window[:2]
     levels = heights(top, b0 - under, depth)
-    if reach.space.view == "out" and not towards and b0 > SAME_MM:
-        # Into a bore that is there: down until the round of the nose is out of the face.
-        levels.append(b0 - under - reach.space.cutter.nose)
+    if levels:
+        # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
+        levels.append(levels[-1] - reach.space.cutter.nose - SAME_MM)
     for one in passes(room, top, levels, borders):
         cut = shapely.intersection(walker.space.metal, passed(walker.space, [turn(p) for p in one.points]))
         if cut.area < TINY_MM2:
