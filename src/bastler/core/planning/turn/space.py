@@ -25,6 +25,8 @@ COARSE_MM = 0.02
 FINE_MM = 0.002
 TOUCHES_MM2 = 2e-4
 """Less than this is touching, not cutting."""
+GRAZES_MM2 = 1e-5
+"""Less than this is rounding: asked of a finished wall that is left."""
 
 
 VIEWS: Mapping[Reach, tuple[int, int, int, int]] = {"out": (1, 0, 0, 1), "in": (1, 0, 0, -1), "face": (0, -1, 1, 0)}
@@ -136,12 +138,12 @@ def edge_over(c: Cutter, room: Area) -> Area:
     return rounded(grown(room, tuple((-z, -u) for z, u in c.skeleton)), c.nose)
 
 
-def way_is_clear(one: Space, a: Point, b: Point) -> bool:
-    """Whether all of the tool passes from a to b without metal or anything fixed in its way."""
+def way_is_clear(one: Space, a: Point, b: Point, touches: float = TOUCHES_MM2) -> bool:
+    """Whether all of the tool passes from a to b without metal or anything fixed in its way; ``touches``: mm² that don't count."""
     for shape in (one.cutter.outline(FINE_MM), *one.cutter.body):
         way = sweeps(np.asarray(shape), np.array([a]), np.array([b]))[0]
         for solid in (one.metal, one.fixed):
-            if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > TOUCHES_MM2:
+            if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > touches:
                 return False
     return True
 

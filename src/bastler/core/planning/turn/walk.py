@@ -11,7 +11,17 @@ import math
 from bastler.core.geometry.path import Arc, Path, Point
 from bastler.core.geometry.turned import as_path, points_of
 from bastler.core.moves import Curve, Edge, Feed, Move, Rapid
-from bastler.core.planning.turn.space import COARSE_MM, Space, body_is_clear, keeps_turn, passed, real, way_is_clear
+from bastler.core.planning.turn.space import (
+    COARSE_MM,
+    GRAZES_MM2,
+    TOUCHES_MM2,
+    Space,
+    body_is_clear,
+    keeps_turn,
+    passed,
+    real,
+    way_is_clear,
+)
 
 SAME_MM = 1e-6
 LIFT_MM = 0.4
@@ -119,11 +129,12 @@ class Walker:
     def lift(self) -> None:
         """Off the metal by a little, whichever way is free."""
         a, b = self.at
-        for da, db in ((1, 1), (0, 1), (1, 0), (-1, 1)):
-            to = (a + da * LIFT_MM, b + db * LIFT_MM)
-            if way_is_clear(self.space, self.at, to):
-                self._hop(to)
-                return
+        for touches in (GRAZES_MM2, TOUCHES_MM2):
+            for da, db in ((1, 1), (0, 1), (1, 0), (-1, 1)):
+                to = (a + da * LIFT_MM, b + db * LIFT_MM)
+                if way_is_clear(self.space, self.at, to, touches):
+                    self._hop(to)
+                    return
 
     def home(self) -> None:
         """Out to where the turret may turn."""
