@@ -125,7 +125,8 @@ def problems(
         parts = [p for p in shapely.get_parts(reach.left) if _noticed(p, v.tool)]
         if parts:
             worst = max(parts, key=volume)
-            z, r = worst.centroid.x, worst.centroid.y
+            inner = worst.representative_point()
+            z, r = inner.x, inner.y
             where = f"Z {show(z, units=w.units, digits=2)} X {show(2 * r, units=w.units, digits=2)}"
             best = better_tool(v, w, contour)
             found.append(
