@@ -13,16 +13,12 @@ import numpy as np
 from msgspec import structs
 from msgspec.structs import replace
 
-from bastler.core.findings import Finding
 from bastler.core.gcode.canned import CANNED, PECKED, SHIFTED, TAPPING, WITHOUT_DWELL, Hole, hole_actions
 from bastler.core.gcode.control import (
     ACTIONS,
     AXES,
     FRAMES,
-    KNOWN_LETTERS,
-    KNOWN_M,
     MODAL,
-    MOST_OF_A_KIND,
     MOTIONS,
     OFFSETS,
     PITCH_TOLERANCE_SHARE,
@@ -32,11 +28,10 @@ from bastler.core.gcode.control import (
     Interpreted,
 )
 from bastler.core.gcode.lathe import LatheInterpreter
-from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
-from bastler.core.gcode.machine import Machine
 from bastler.core.gcode.motion import CHANGE, FEED, RAPID
 from bastler.core.gcode.places import Place
 from bastler.core.gcode.plain import run_ends, run_plain
+from bastler.core.gcode.reader import Reader
 from bastler.core.gcode.unroll import Flat, Lookup, needs_unrolling, unroll
 
 
@@ -63,14 +58,11 @@ def _on_source(read: Interpreted, flat: Flat, data: bytes) -> Interpreted:
     return Interpreted(motion, (*told, *flat.findings), data.count(b"\n") + (not data.endswith(b"\n")), read.units)
 
 
-class Interpreter(Machine):
+class Interpreter(Reader):
     """One run over one text."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
-        super().__init__(control)
-        self.data = data
-        self.words: Words = lex(data, name)
-        self._source: list[bytes] | None = None
+        super().__init__(data, control, name)
         self.offsets: dict[str, Place] = {control.work_offset: (0.0, 0.0, 0.0), **control.offsets}
         self._stored: dict[str, Place] = {}
         self._offset_in_use = control.work_offset
@@ -96,71 +88,19 @@ class Interpreter(Machine):
         if self._chain:
             self._close_chain(leaves=False)
             self.find("missing-word", "warn", "Cutter compensation is still on at the end. Add G40 on a straight move.")
-        for kind, count in self.counts.items():
-            if count > MOST_OF_A_KIND:
-                self.findings.append(
-                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
-                )
-        units = "inch" if self.state.scale != 1.0 else "mm"
-        return Interpreted(self.builder.motion(), tuple(self.findings), total, units)
-
-    def source(self, index: int) -> str:
-        """A line of the text, for messages."""
-        if self._source is None:
-            self._source = self.data.split(b"\n")
-        return self._source[index].decode("utf-8", "replace").strip()[:60]
+        return self.interpreted()
 
     def _line(self, index: int) -> None:
-        w, s = self.words, self.state
-        flag = int(w.flags[index])
-        if flag & OPEN_COMMENT:
-            self.find("syntax", "warn", f"The comment is not closed: “{self.source(index)}”. Add “)”.")
-        if flag & BROKEN:
-            self.find(
-                "syntax", "stop", f"“{self.source(index)}” can't be read whole. Every word is a letter with a number."
-            )
-        first, last = int(w.first[index]), int(w.first[index + 1])
-        if first == last:
+        codes, ms, words = self.read_line(index)
+        if not (codes or ms or words):
             return
-        codes: list[float] = []
-        ms: list[float] = []
-        words: dict[str, float] = {}
-        for k in range(first, last):
-            letter, value = chr(w.letter[k]), float(w.value[k])
-            if letter == "G":
-                codes.append(value)
-            elif letter == "M":
-                ms.append(value)
-            elif letter not in KNOWN_LETTERS:
-                self.find(
-                    "unknown-word", "stop", f"{letter}{value:g} means nothing here. Remove it or correct the letter."
-                )
-            elif letter in words:
-                self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
-            else:
-                words[letter] = value
-                if letter in "XYZIJKRQ" and not w.point[k] and value != 0:
-                    small = value / 1000
-                    self.find(
-                        "missing-point",
-                        "warn",
-                        f"{letter}{value:g} has no decimal point; many controls read it as {small:g}. Write {letter}{value:g}. with a point.",
-                    )
         if "O" in words and not codes:
             return
         self._preparatory(words)
         self._change_tool(ms, words)
         self._spindle(ms)
         self._codes(codes, words)
-        for m in ms:
-            if m not in KNOWN_M:
-                self.find(
-                    "unknown-word",
-                    "warn",
-                    f"M{m:g} is not known; it is passed over. Check what the control does with it.",
-                )
-            if m in (2, 30):
-                s.ended = True
+        self.finish_line(ms)
 
     def _preparatory(self, words: dict[str, float]) -> None:
         s = self.state

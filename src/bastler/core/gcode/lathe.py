@@ -14,11 +14,9 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.findings import Finding
-from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, MOST_OF_A_KIND, Control, Interpreted
-from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
-from bastler.core.gcode.machine import Machine
+from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control, Interpreted
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Builder
+from bastler.core.gcode.reader import Reader
 from bastler.core.gcode.turncycles import Way, faced_once, is_steady, roughed, thread_passes, threaded_once, turned_once
 
 SPEED_STEP = 1.1
@@ -26,8 +24,6 @@ EVEN_SHARE = 0.02
 """A radius that changes by less doesn't change the speed worth a word."""
 AXIS_MM = 0.05
 """Nearer to the axis than this the surface speed asks for more than any spindle turns."""
-LETTERS = "NGMXZUWIKRFSTPQDLO"
-LATHE_M = (*KNOWN_M, 10, 11, 23, 24, 25, 26, 29, 40, 41, 42)
 
 
 class Reading(Struct, frozen=True):
@@ -50,13 +46,16 @@ BLOCK_CYCLES = (70, 71, 76)
 QUIET = (18, 40, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
-class LatheInterpreter(Machine):
+class LatheInterpreter(Reader):
     """One run over one text."""
 
+    letters = "NGMXZUWIKRFSTPQDLO"
+    lengths = "XZUWIKR"
+    known_m = (*KNOWN_M, 10, 11, 23, 24, 25, 26, 29, 40, 41, 42)
+    place = "on a lathe"
+
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
-        super().__init__(control)
-        self.data = data
-        self.words: Words = lex(data, name)
+        super().__init__(data, control, name)
         self.reading = READINGS[control.reading or "a"]
         s = self.state
         s.plane, s.feed_mode = 1, "rev"
@@ -81,66 +80,17 @@ class LatheInterpreter(Machine):
                 i = self._after
             if progress and i % 5000 == 0:
                 progress(i / total)
-        for kind, count in self.counts.items():
-            if count > MOST_OF_A_KIND:
-                self.findings.append(
-                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
-                )
-        units = "inch" if self.state.scale != 1.0 else "mm"
-        return Interpreted(self.builder.motion(), tuple(self.findings), total, units)
+        return self.interpreted()
 
     # words
 
-    def _source(self, index: int) -> str:
-        return self.data.split(b"\n")[index].decode("utf-8", "replace").strip()[:60]
-
     def _line(self, index: int) -> None:
-        w = self.words
-        flag = int(w.flags[index])
-        if flag & OPEN_COMMENT:
-            self.find("syntax", "warn", f"The comment is not closed: “{self._source(index)}”. Add “)”.")
-        if flag & BROKEN:
-            self.find(
-                "syntax", "stop", f"“{self._source(index)}” can't be read whole. Every word is a letter with a number."
-            )
-        codes: list[float] = []
-        ms: list[float] = []
-        words: dict[str, float] = {}
-        for k in range(int(w.first[index]), int(w.first[index + 1])):
-            letter, value = chr(w.letter[k]), float(w.value[k])
-            if letter == "G":
-                codes.append(value)
-            elif letter == "M":
-                ms.append(value)
-            elif letter not in LETTERS:
-                self.find(
-                    "unknown-word",
-                    "stop",
-                    f"{letter}{value:g} means nothing on a lathe. Remove it or correct the letter.",
-                )
-            elif letter in words:
-                self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
-            else:
-                words[letter] = value
-                if letter in "XZUWIKR" and not w.point[k] and value != 0:
-                    self.find(
-                        "missing-point",
-                        "warn",
-                        f"{letter}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {letter}{value:g}. with a point.",
-                    )
+        codes, ms, words = self.read_line(index)
         if not codes and not ms and (not words or "O" in words):
             return
         self._tool(words)
         self._codes(codes, words, ms)
-        for m in ms:
-            if m not in LATHE_M:
-                self.find(
-                    "unknown-word",
-                    "warn",
-                    f"M{m:g} is not known; it is passed over. Check what the control does with it.",
-                )
-            if m in (2, 30):
-                self.state.ended = True
+        self.finish_line(ms)
 
     def _tool(self, words: dict[str, float]) -> None:
         """T0101, or T1 with D1."""

@@ -1,0 +1,88 @@
+"""What reading a text line by line is on any machine: words of a line, judged as they stand, and what is told at the end."""
+
+from __future__ import annotations
+
+from typing import ClassVar, NamedTuple
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.control import KNOWN_LETTERS, KNOWN_M, MOST_OF_A_KIND, Control, Interpreted
+from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
+from bastler.core.gcode.machine import Machine
+
+SHOWN = 60
+"""Characters of a line that a message shows."""
+
+
+class Line(NamedTuple):
+    """G and M codes of a line in their order, and its other words."""
+
+    codes: list[float]
+    ms: list[float]
+    words: dict[str, float]
+
+
+class Reader(Machine):
+    """A machine that reads a text; each sort of machine adds what its words do."""
+
+    letters: ClassVar[str] = KNOWN_LETTERS
+    lengths: ClassVar[str] = "XYZIJKRQ"
+    """Letters whose number wants a decimal point."""
+    known_m: ClassVar[tuple[int, ...]] = tuple(KNOWN_M)
+    place: ClassVar[str] = "here"
+
+    def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
+        super().__init__(control)
+        self.data = data
+        self.words: Words = lex(data, name)
+        self._lines: list[bytes] | None = None
+
+    def source(self, index: int) -> str:
+        """A line of the text, for messages."""
+        if self._lines is None:
+            self._lines = self.data.split(b"\n")
+        return self._lines[index].decode("utf-8", "replace").strip()[:SHOWN]
+
+    def read_line(self, index: int) -> Line:
+        """The words of a line; what is wrong with them is told."""
+        w, line = self.words, Line([], [], {})
+        flag = int(w.flags[index])
+        if flag & OPEN_COMMENT:
+            self.find("syntax", "warn", f"The comment is not closed: “{self.source(index)}”. Add “)”.")
+        if flag & BROKEN:
+            text = f"“{self.source(index)}” can't be read whole. Every word is a letter with a number."
+            self.find("syntax", "stop", text)
+        for k in range(int(w.first[index]), int(w.first[index + 1])):
+            letter, value = chr(w.letter[k]), float(w.value[k])
+            if letter == "G":
+                line.codes.append(value)
+            elif letter == "M":
+                line.ms.append(value)
+            elif letter not in self.letters:
+                text = f"{letter}{value:g} means nothing {self.place}. Remove it or correct the letter."
+                self.find("unknown-word", "stop", text)
+            elif letter in line.words:
+                self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
+            else:
+                line.words[letter] = value
+                if letter in self.lengths and not w.point[k] and value != 0:
+                    text = f"{letter}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {letter}{value:g}. with a point."
+                    self.find("missing-point", "warn", text)
+        return line
+
+    def finish_line(self, ms: list[float]) -> None:
+        """M words that nothing is known of are told; the text may end here."""
+        for m in ms:
+            if m not in self.known_m:
+                text = f"M{m:g} is not known; it is passed over. Check what the control does with it."
+                self.find("unknown-word", "warn", text)
+            if m in (2, 30):
+                self.state.ended = True
+
+    def interpreted(self) -> Interpreted:
+        """What has been read."""
+        for kind, count in self.counts.items():
+            if count > MOST_OF_A_KIND:
+                text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
+                self.findings.append(Finding(kind, "note", text))
+        units = "inch" if self.state.scale != 1.0 else "mm"
+        return Interpreted(self.builder.motion(), tuple(self.findings), self.words.lines, units)
