@@ -2,28 +2,20 @@
 
 *Reading*: ``a`` limits speed by G50 and feeds per turn after G99; ``b`` limits it by G92 and feeds per turn after G95. Both
 know G96 and G97, increments U and W, threads by G32 and G33; ``a`` also
-the cycles G70, G71, G76, G90, G92 and G94. With constant surface speed a move is split where
-the turns per minute change by more than :data:`SPEED_STEP`, so that times and powers hold.
+the cycles G70, G71, G76, G90, G92 and G94.
 """
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control, Interpreted
-from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Builder
-from bastler.core.gcode.reader import Reader
+from bastler.core.gcode.lathemoves import LatheMachine
+from bastler.core.gcode.motion import CHANGE, FEED, RAPID, THREAD, Builder
 from bastler.core.gcode.turncycles import Way, faced_once, is_steady, roughed, thread_passes, threaded_once, turned_once
-
-SPEED_STEP = 1.1
-EVEN_SHARE = 0.02
-"""A radius that changes by less doesn't change the speed worth a word."""
-AXIS_MM = 0.05
-"""Nearer to the axis than this the surface speed asks for more than any spindle turns."""
 
 
 class Reading(Struct, frozen=True):
@@ -46,7 +38,7 @@ BLOCK_CYCLES = (70, 71, 76)
 QUIET = (18, 40, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
-class LatheInterpreter(Reader):
+class LatheInterpreter(LatheMachine):
     """One run over one text."""
 
     letters = "NGMXZUWIKRFSTPQDLO"
@@ -57,11 +49,6 @@ class LatheInterpreter(Reader):
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
         super().__init__(data, control, name)
         self.reading = READINGS[control.reading or "a"]
-        s = self.state
-        s.plane, s.feed_mode = 1, "rev"
-        self._surface = 0.0
-        self._limit = 0.0
-        self._shift = (0.0, 0.0)
         self._offset = 0
         self._after = -1
         self._cycle: dict[str, float] = {}
@@ -388,183 +375,3 @@ class LatheInterpreter(Reader):
                 "stop",
                 f"With M{m:g} the metal meets the back of T{tool.number} ({tool.name}), not its edge. Write M{wants}.",
             )
-
-    # moves
-
-    def gauge(self) -> float:
-        """The reference point is steered itself."""
-        return 0.0
-
-    def tip(self) -> tuple[float, float, float]:
-        """The tool's first reference point: radius, 0, Z."""
-        x, _, z = self.state.nose
-        return (x + self._shift[1], 0.0, z + self._shift[0])
-
-    def _rev(self, radius: float) -> float:
-        """Turns per minute at a radius."""
-        s = self.state
-        if not s.spindle:
-            return 0.0
-        if not self._surface:
-            return min(s.speed, self._limit) if self._limit else s.speed
-        n = 1000 * self._surface / (2 * math.pi * max(abs(radius), AXIS_MM))
-        return min(n, self._limit) if self._limit else n
-
-    def _place(self, words: dict[str, float]) -> list[float]:
-        s = self.state
-        x, z = s.nose[0], s.nose[2]
-        if "X" in words:
-            x = words["X"] * s.scale / 2 + (0.0 if s.absolute else x)
-        if "U" in words:
-            x += words["U"] * s.scale / 2
-        if "Z" in words:
-            z = words["Z"] * s.scale + (0.0 if s.absolute else z)
-        if "W" in words:
-            z += words["W"] * s.scale
-        return [x, 0.0, z]
-
-    def _home(self, words: dict[str, float]) -> None:
-        target = self._place(words)
-        self._straight(target, RAPID)
-        origin = self.control.machine_origin
-        named = {"X": 0, "U": 0, "Z": 2, "W": 2}
-        axes = {named[k] for k in words if k in named} or {0, 2}
-        home = [origin[i] if i in axes else self.state.nose[i] for i in range(3)]
-        self._straight(home, RAPID)
-
-    def _dwell(self, words: dict[str, float]) -> None:
-        if "P" not in words and "X" not in words and "U" not in words:
-            self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
-        seconds = words["P"] / 1000 if "P" in words else words.get("X", words.get("U", 0.0))
-        at, s = self.tip(), self.state
-        self.builder.add(
-            DWELL, at, at, feed=0.0, speed=self._rev(at[0]), tool=s.tool, line=self.line_no, seconds=max(seconds, 0.0)
-        )
-
-    def _move(self, words: dict[str, float]) -> None:
-        s = self.state
-        target = self._place(words)
-        if s.motion in (2, 3):
-            self._arc(words, target)
-        elif s.motion in (32, 33):
-            self._thread(words, target)
-        else:
-            self._straight(target, RAPID if s.motion == 0 else FEED)
-
-    def _thread(self, words: dict[str, float], target: list[float]) -> None:
-        """In step with the spindle: its feed is the pitch."""
-        s = self.state
-        pitch = words["F"] * s.scale if "F" in words else 0.0
-        if pitch <= 0:
-            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
-            return
-        if self._surface:
-            self.find(
-                "thread-speed",
-                "stop",
-                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
-            )
-        before, mode = s.feed, s.feed_mode
-        s.feed, s.feed_mode = pitch, "rev"
-        slope = max(abs(target[2] - s.nose[2]), abs(target[0] - s.nose[0]), 1e-9)
-        s.feed = pitch * math.dist(target, s.nose) / slope
-        self._straight(target, THREAD)
-        s.feed, s.feed_mode = before, mode
-
-    def _per_minute(self, rev: float) -> float:
-        s = self.state
-        return s.feed * rev if s.feed_mode == "rev" else s.feed
-
-    def _straight(self, target: list[float], kind: int) -> None:
-        """A straight move, split where the turns per minute change."""
-        s = self.state
-        start = self.tip()
-        if math.dist(s.nose, target) < 1e-9:
-            return
-        if kind == FEED and s.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
-        s.nose = target
-        end = self.tip()
-        shares = [0.0, 1.0]
-        if kind == FEED and self._surface and abs(start[0] - end[0]) > EVEN_SHARE * abs(start[0]):
-            shares = self._split(start[0], end[0])
-        for a, b in zip(shares, shares[1:], strict=False):
-            p, q = _between(start, end, a), _between(start, end, b)
-            rev = self._rev((p[0] + q[0]) / 2)
-            self.builder.add(
-                kind,
-                p,
-                q,
-                feed=self._per_minute(rev) if kind != RAPID else 0.0,
-                speed=rev,
-                tool=s.tool,
-                line=self.line_no,
-            )
-
-    def _split(self, r0: float, r1: float) -> list[float]:
-        """Shares of a move at which the turns per minute have changed by a step."""
-        low = 1000 * self._surface / (2 * math.pi * self._limit) if self._limit else AXIS_MM
-        low = max(low, AXIS_MM)
-        cuts = {0.0, 1.0}
-        small, large = sorted((abs(r0), abs(r1)))
-        if r0 * r1 < 0:
-            small = 0.0
-            cuts.add(r0 / (r0 - r1))
-        r = max(low, small)
-        while r < large:
-            for sign in (1, -1):
-                if r1 != r0 and 0 < (share := (sign * r - r0) / (r1 - r0)) < 1:
-                    cuts.add(share)
-            r *= SPEED_STEP
-        return sorted(cuts)
-
-    def _arc(self, words: dict[str, float], target: list[float]) -> None:
-        s = self.state
-        p0, p1 = (s.nose[2], s.nose[0]), (target[2], target[0])
-        ccw = s.motion == 3
-        centre = self._arc_centre(words, p0, p1, ccw, (2, 0))
-        if centre is None:
-            self._straight(target, FEED)
-            return
-        r0, r1 = math.dist(p0, centre), math.dist(p1, centre)
-        if r0 < 1e-6 or abs(r0 - r1) > 0.01:
-            text = (
-                "The arc has no radius. Correct its centre."
-                if r0 < 1e-6
-                else f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre."
-            )
-            self.find("syntax", "stop", text)
-            if r0 < 1e-6:
-                self._straight(target, FEED)
-                return
-        if s.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
-        a0 = math.atan2(p0[1] - centre[1], p0[0] - centre[0])
-        sweep = (math.atan2(p1[1] - centre[1], p1[0] - centre[0]) - a0) % math.tau
-        if not ccw:
-            sweep -= math.tau
-        start = self.tip()
-        middle = (centre[1] + self._shift[1], 0.0, centre[0] + self._shift[0])
-        s.nose = target
-        end = self.tip()
-        rev = self._rev((start[0] + end[0]) / 2)
-        self.builder.add(
-            ARC,
-            start,
-            end,
-            feed=self._per_minute(rev),
-            speed=rev,
-            tool=s.tool,
-            line=self.line_no,
-            centre=middle,
-            sweep=sweep,
-            plane=1,
-        )
-
-
-def _between(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:
-    if share <= 0.0:
-        return a
-    if share >= 1.0:
-        return b
-    return (a[0] + (b[0] - a[0]) * share, 0.0, a[2] + (b[2] - a[2]) * share)
