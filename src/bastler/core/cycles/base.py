@@ -55,6 +55,11 @@ class SubStep(Struct, frozen=True):
     values: dict[str, str]
 
 
+def no_removals(_: Values, __: Work) -> tuple[Removal, ...]:
+    """Of cycles that cut nothing themselves, and of those of a lathe, which have ``clears``."""
+    return ()
+
+
 class Cycle(Struct, frozen=True):
     """One kind of step.
 
@@ -80,11 +85,11 @@ class Cycle(Struct, frozen=True):
     fields: tuple[Field, ...]
     pictogram: tuple[tuple[str, float, float, float, float], ...]
     problems: Callable[[Values, Work], list[Problem]]
-    removals: Callable[[Values, Work], tuple[Removal, ...]]
     plan: Callable[[Values, Work], list[Move]]
     marks: Callable[[Values, Work], list[Mark]]
     title: Callable[[Values], str]
     sample: Callable[[Pick, Work], dict[str, str]]
+    removals: Callable[[Values, Work], tuple[Removal, ...]] = no_removals
     expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None
     repeat: Callable[[Values, Work], list[Placement]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
@@ -255,11 +260,6 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
 def no_problems(_: Values, __: Work) -> list[Problem]:
     """For cycles that can't be wrong once answered."""
     return []
-
-
-def no_removals(_: Values, __: Work) -> tuple[Removal, ...]:
-    """For cycles that cut nothing themselves."""
-    return ()
 
 
 def no_moves(_: Values, __: Work) -> list[Move]:

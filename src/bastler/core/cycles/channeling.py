@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from bastler.core.cycles import tabbing
 from bastler.core.fields import Values
 from bastler.core.geometry.nearest import begun_near
 from bastler.core.geometry.path import Path, area, path_bounds, rounded_rectangle
@@ -14,7 +15,7 @@ from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid
-from bastler.core.planning.channel import Tabs, down_and_round, gaps, length_taken, slope_for, start_of
+from bastler.core.planning.channel import Tabs, down_and_round, gaps, slope_for, start_of
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -23,7 +24,6 @@ from bastler.core.quantities import show
 FITS_MM = 1e-6
 START_MM = 0.5
 """A ramp begins so far above the metal."""
-MOST_TABS_SHARE = 0.8
 
 
 def is_channel(v: Values) -> bool:
@@ -32,8 +32,7 @@ def is_channel(v: Values) -> bool:
 
 
 def tabs_of(v: Values) -> Tabs | None:
-    count = v.get("tabs", 0) if is_channel(v) else 0
-    return Tabs(count, v.tab_length, v.top - v.depth + v.tab_height) if count else None
+    return tabbing.tabs_of(v) if is_channel(v) else None
 
 
 def half_sizes(v: Values) -> tuple[float, float, float]:
@@ -97,30 +96,11 @@ def removals(v: Values) -> tuple[Removal, ...]:
 
 def problems(v: Values, w: Work) -> list[Problem]:
     """What is wrong with ramp and tabs."""
-    tool, tabs = v.tool, tabs_of(v)
-    found = []
+    tool, found = v.tool, list[Problem]()
     if v.ramp_angle > tool.ramp_angle + FITS_MM:
         found.append(Problem("ramp_angle", f"Tool {tool.number} may ramp at {show(tool.ramp_angle)}° at most."))
-    if tabs is None:
-        return found
-    if not tool.plunges:
-        found.append(
-            Problem(
-                "tabs",
-                f"Behind each tab the tool goes straight down, which tool {tool.number} can't. Take one that plunges, or no tabs.",
-            )
-        )
-    if v.tab_height >= v.depth:
-        found.append(Problem("tab_height", "The tabs are as high as the channel is deep. Give a smaller height."))
-    room = min(lap.length for lap in _laps(v))
-    if length_taken(tabs, tool.radius) > MOST_TABS_SHARE * room:
-        found.append(
-            Problem(
-                "tabs",
-                f"{tabs.count} tabs of {show(v.tab_length, units=w.units)} leave no way round between them. Take fewer or shorter ones.",
-            )
-        )
-    return found
+    tabs = tabs_of(v)
+    return found + (tabbing.problems(v, w, tabs, min(lap.length for lap in _laps(v))) if tabs else [])
 
 
 def moves(v: Values, w: Work) -> list[Move]:

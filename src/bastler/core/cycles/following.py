@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 
+from bastler.core.cycles import tabbing
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.reach import reach_problems
@@ -20,7 +21,7 @@ from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid, follow
 from bastler.core.planning import outlining
-from bastler.core.planning.channel import Tabs, down_and_round, gaps, length_taken, slope_for, start_of
+from bastler.core.planning.channel import Tabs, down_and_round, gaps, slope_for, start_of
 from bastler.core.planning.outlining import SIDES, Run, centre_paths
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -29,7 +30,6 @@ from bastler.core.quantities import show
 
 FITS_MM = 1e-6
 ROUNDING_MM = 0.01
-MOST_TABS_SHARE = 0.8
 AIR_MM = 0.5
 
 
@@ -107,8 +107,7 @@ def by_ramp(v: Values) -> bool:
 
 def tabs_of(v: Values) -> Tabs | None:
     """The tabs that stay, on closed contours cut by ramp."""
-    count = v.get("tabs", 0) if closed(v) and by_ramp(v) else 0
-    return Tabs(count, v.tab_length, v.top - v.depth + v.tab_height) if count else None
+    return tabbing.tabs_of(v) if closed(v) and by_ramp(v) else None
 
 
 def removals(v: Values, w: Work) -> tuple[Removal, ...]:
@@ -230,20 +229,7 @@ def _way_problems(v: Values, w: Work, contour: Path) -> list[Problem]:
     if v.get("compensation") == "control" and any(_controlled(v, p) is None for p in paths):
         text = "The control can offset closed contours that the tool follows, with an arc on and off and plunging down. Let Bastler offset this one."
         found.append(Problem("compensation", text))
-    if tabs is not None:
-        if not tool.plunges:
-            found.append(
-                Problem(
-                    "tabs",
-                    f"Behind each tab the tool goes straight down, which tool {tool.number} can't. Take one that plunges, or no tabs.",
-                )
-            )
-        if v.tab_height >= v.depth:
-            found.append(Problem("tab_height", "The tabs are as high as the cut is deep. Give a smaller height."))
-        if length_taken(tabs, tool.radius) > MOST_TABS_SHARE * min(p.length for p in paths):
-            found.append(
-                Problem("tabs", f"{tabs.count} tabs leave no way round between them. Take fewer or shorter ones.")
-            )
+    found += tabbing.problems(v, w, tabs, min((p.length for p in paths), default=0.0))
     return found
 
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, no_moves, no_removals
+from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, no_moves
 from bastler.core.fields import Field, Suggestion, Values, typed_text
 from bastler.core.marks import Mark
 from bastler.core.planning.work import Work
@@ -251,7 +251,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("dot", 0.16, 0.4, 0.14, 0.14), ("dot", 0.38, 0.37, 0.2, 0.2), ("ring", 0.64, 0.34, 0.24, 0.26), ("dot", 0.7, 0.4, 0.12, 0.14)),
     problems=_problems,
-    removals=no_removals,
     plan=no_moves,
     marks=_marks,
     title=_title,

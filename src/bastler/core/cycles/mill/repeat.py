@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 
-from bastler.core.cycles.base import LONG, Cycle, Pick, SubStep, no_moves, no_problems, no_removals
+from bastler.core.cycles.base import LONG, Cycle, Pick, SubStep, no_moves, no_problems
 from bastler.core.fields import Field, Suggestion, Unanswered, Values
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement, about
@@ -145,7 +145,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("fill", 0.16, 0.32, 0.2, 0.36), ("fill", 0.42, 0.32, 0.2, 0.36), ("fill", 0.68, 0.32, 0.2, 0.36)),
     problems=no_problems,
-    removals=no_removals,
     plan=no_moves,
     marks=_marks,
     title=_title,

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, no_removals, speed_fields
+from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.marks import Mark
 from bastler.core.moves import Feed, Move, Rapid, Turn
@@ -198,7 +198,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("ring", 0.26, 0.26, 0.48, 0.48), ("ring", 0.34, 0.34, 0.32, 0.32), ("dot", 0.5, 0.42, 0.16, 0.16)),
     problems=_problems,
-    removals=no_removals,
     plan=_plan,
     marks=_marks,
     title=_title,

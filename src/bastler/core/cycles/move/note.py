@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.core.cycles.base import Cycle, Pick, no_marks, no_problems, no_removals
+from bastler.core.cycles.base import Cycle, Pick, no_marks, no_problems
 from bastler.core.fields import Field, Values
 from bastler.core.moves import Move, Note
 from bastler.core.planning.work import Work
@@ -31,7 +31,6 @@ CYCLE = Cycle(
     fields=(Field("text", "Text", "Size", Kind.LINES, "What should stand in the program?"),),
     pictogram=(("frame", 0.1, 0.15, 0.8, 0.7), ("fill", 0.25, 0.34, 0.5, 0.06), ("fill", 0.25, 0.5, 0.35, 0.06)),
     problems=no_problems,
-    removals=no_removals,
     plan=_plan,
     marks=no_marks,
     title=_title,

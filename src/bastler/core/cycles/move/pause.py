@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.core.cycles.base import Cycle, Pick, no_marks, no_problems, no_removals
+from bastler.core.cycles.base import Cycle, Pick, no_marks, no_problems
 from bastler.core.fields import Field, Values
 from bastler.core.moves import Move, Pause
 from bastler.core.planning.work import Work
@@ -35,7 +35,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.15, 0.8, 0.7), ("fill", 0.34, 0.32, 0.1, 0.36), ("fill", 0.56, 0.32, 0.1, 0.36)),
     problems=no_problems,
-    removals=no_removals,
     plan=_plan,
     marks=no_marks,
     title=_title,

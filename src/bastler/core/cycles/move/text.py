@@ -6,7 +6,7 @@ since what the lines left behind is not Bastler's to guess.
 
 from __future__ import annotations
 
-from bastler.core.cycles.base import Cycle, Pick, no_marks, no_removals
+from bastler.core.cycles.base import Cycle, Pick, no_marks
 from bastler.core.fields import Field, Values
 from bastler.core.moves import Move, OwnText
 from bastler.core.planning.work import Work
@@ -65,7 +65,6 @@ CYCLE = Cycle(
     fields=(Field("text", "Lines", "Size", Kind.LINES, "Which lines of G-code stand here? The next step takes its tool and speed anew."),),
     pictogram=(("frame", 0.1, 0.15, 0.8, 0.7), ("fill", 0.2, 0.28, 0.3, 0.08), ("fill", 0.2, 0.46, 0.55, 0.08), ("fill", 0.2, 0.64, 0.42, 0.08)),
     problems=_problems,
-    removals=no_removals,
     plan=_plan,
     marks=no_marks,
     title=_title,

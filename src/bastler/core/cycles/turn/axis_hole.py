@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shapely
 
-from bastler.core.cycles.base import Cycle, Pick, SubStep, no_removals
+from bastler.core.cycles.base import Cycle, Pick, SubStep
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.turned import clean, volume
@@ -231,7 +231,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.15, 0.75, 0.7), ("frame", 0.45, 0.4, 0.4, 0.2)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.core.cycles import contouring
-from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -91,7 +91,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.2, 0.6, 0.6), ("arrow", 0.8, 0.15, 0.0, 0.6)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,

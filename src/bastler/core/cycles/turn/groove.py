@@ -7,7 +7,7 @@ from functools import lru_cache
 
 import shapely
 
-from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import (
     FINISH,
     LONG,
@@ -343,7 +343,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.05, 0.35, 0.35, 0.4), ("frame", 0.6, 0.35, 0.35, 0.4), ("frame", 0.4, 0.55, 0.2, 0.2)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,

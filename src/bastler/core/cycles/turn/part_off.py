@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shapely
 
-from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SPEED_FIELDS, feed_field, speed_problems, start
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Point
@@ -147,7 +147,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.05, 0.3, 0.4, 0.4), ("frame", 0.55, 0.3, 0.4, 0.4), ("line", 0.5, 0.1, 0.0, 0.75)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shapely
 
 from bastler.core.cycles import contouring, undercuts
-from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -268,7 +268,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.35, 0.4, 0.3), ("frame", 0.5, 0.2, 0.35, 0.6)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,

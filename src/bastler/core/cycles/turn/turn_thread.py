@@ -6,7 +6,7 @@ import math
 
 import shapely
 
-from bastler.core.cycles.base import Cycle, Pick, no_removals
+from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.marks import Distance, Mark
@@ -303,7 +303,6 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.4), ("line", 0.2, 0.7, 0.1, -0.4), ("line", 0.4, 0.7, 0.1, -0.4), ("line", 0.6, 0.7, 0.1, -0.4)),
     problems=_problems,
-    removals=no_removals,
     clears=_clears,
     plan=_plan,
     marks=_marks,
