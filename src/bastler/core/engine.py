@@ -150,12 +150,6 @@ class Engine:
         judge.advice()
         wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)
         target = heights_of(stock.grid, stock.block, wanted, stock.blank)
-        if not len(motion):
-            judge.findings.append(
-                Finding(
-                    "no-motion", "warn", "The program moves nothing. Add a step, or check that it is the right file."
-                )
-            )
         names = tuple(s.full_name for s in p.steps)
         read_findings = tuple(
             structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings

@@ -35,7 +35,7 @@ class Cutter(Struct, frozen=True):
     """The outline of a lathe tool about its reference point.
 
     ``tip``: where the reference point lies from the nose's centre, in nose radii along z and r. ``second``: the other
-    point a blade may be measured at. ``cross``: whether it may feed straight down on its whole width.
+    point a blade may be measured at. ``plunges``: whether it may feed straight down on its whole width.
     """
 
     skeleton: Polygon
@@ -204,8 +204,6 @@ def boring_cutter(insert: Insert, lead: float, hand: Hand, bar: float, smallest:
             (length, top + bar / 2),
         ),
     )
-    if hand == "left":
-        bodies = (bodies[0], bodies[1])
     return Cutter(skeleton, insert.nose, tuple(hull(list(b)) for b in bodies), edge.tip, "in")
 
 

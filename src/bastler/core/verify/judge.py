@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
-
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.findings import RANK, Finding, Severity
-from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
+from bastler.core.findings import Finding
+from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
-from bastler.core.planning.planner import Plan, StepPlan
-from bastler.core.quantities import Kind, show, unit_word
+from bastler.core.planning.planner import StepPlan
+from bastler.core.quantities import show
 from bastler.core.verify.contact import contacts
 from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
+from bastler.core.verify.verdict import MOST_OF_A_KIND, Verdict
 
 NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
@@ -24,58 +22,15 @@ SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mi
 SENSIBLE_DEPTH_DIAMETERS = 1.5
 FINISHING_SHARE = 0.05
 """A cut thinner than this share of the tool's diameter may be as deep as its flutes."""
-MOST_OF_A_KIND = 40
 
 
-@dataclass
-class Judge:
-    """Collects the findings of one checked program."""
-
-    plan: Plan
-    motion: Motion
-    step_of_move: NDArray[np.int32]
-    findings: list[Finding] = field(default_factory=list)
-    _counts: dict[str, int] = field(default_factory=dict)
-
-    # sentences
-
-    def mm(self, value: float) -> str:
-        """A length with its unit."""
-        units = self.plan.job.units
-        return f"{show(value, Kind.LENGTH, units, 2)} {unit_word(Kind.LENGTH, units)}"
+class Judge(Verdict):
+    """Collects the findings of one checked program of a mill."""
 
     def xy(self, x: float, y: float) -> str:
         """A place in words."""
         units = self.plan.job.units
         return f"X {show(x, units=units, digits=2)} Y {show(y, units=units, digits=2)}"
-
-    def step_id(self, index: int) -> str | None:
-        """The id of a step by its index."""
-        return self.plan.steps[index].step.id if index >= 0 else None
-
-    def add(
-        self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None
-    ) -> None:
-        """A finding at a move."""
-        self._counts[kind] = self._counts.get(kind, 0) + 1
-        if self._counts[kind] <= MOST_OF_A_KIND:
-            x, y, z = self.motion.end[move]
-            where = at or (float(x), float(y), float(z))
-            self.findings.append(
-                Finding(
-                    kind, severity, text, int(self.motion.line[move]), self.step_id(int(self.step_of_move[move])), where
-                )
-            )
-
-    def done(self, more: Iterable[Finding]) -> tuple[Finding, ...]:
-        """All findings, worst first, then by line."""
-        everything = [*self.findings, *more]
-        for kind, count in self._counts.items():
-            if count > MOST_OF_A_KIND:
-                everything.append(
-                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
-                )
-        return tuple(sorted(everything, key=lambda f: (RANK[f.severity], f.line or 0)))
 
     # what the moves did
 
@@ -164,38 +119,13 @@ class Judge:
                              f"The point of T{number} ({tool.name}) runs into metal at {self.xy(x, y)}, Z {show(z, units=self.plan.job.units, digits=2)}. "
                              "Drill deeper before, or tap less deep.", int(move), (x, y, z))  # fmt: skip
 
-    def advice(self) -> None:
-        """What the planner warned of and the cutting alone can't show."""
-        for s in self.plan.cut:
-            for problem in s.answers.problems:
-                if problem.finding:
-                    self.findings.append(
-                        Finding(
-                            problem.finding, "warn", f"Step {s.number} ({s.full_name}): {problem.text}", None, s.step.id
-                        )
-                    )
-
     # machine and fixture
 
     def machine(self) -> None:
         """Speeds, feeds, travels and the vise."""
-        m, machine = self.motion, self.plan.frame.machine
+        m = self.motion
         cutting = (m.kind == FEED) | (m.kind == ARC)
-        fast = cutting & (m.speed > 0) & ((m.speed > machine.highest_speed) | (m.speed < machine.lowest_speed))
-        for i in _first_of_each(fast, m.speed):
-            self.add(
-                "speed-limit",
-                "warn",
-                f"{m.speed[i]:g}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed.",
-                i,
-            )
-        for i in _first_of_each(cutting & (m.feed > machine.feed_limit + 1e-6), m.feed):
-            self.add(
-                "speed-limit",
-                "warn",
-                f"Feed {m.feed[i]:g} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.",
-                i,
-            )
+        self.limits(cutting, cutting)
         self._travel()
         before: tuple[int, str] | None = None
         for c in contacts(m, dict(self.plan.tools), self.plan.frame.obstacles):
@@ -293,10 +223,3 @@ def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np
         return []
     groups = np.split(hits, np.flatnonzero((np.diff(hits) > 4) & (np.diff(line[hits]) > 1)) + 1)
     return [int(g[np.argmax(amount[g])]) for g in groups]
-
-
-def _first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
-    """The first move of each distinct value."""
-    hits = np.flatnonzero(mask)
-    _, first = np.unique(value[hits], return_index=True)
-    return sorted(int(hits[i]) for i in first)

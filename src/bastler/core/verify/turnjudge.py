@@ -4,35 +4,24 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 
-from bastler.core.findings import RANK, Finding, Severity
-from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD, Motion
-from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
-from bastler.core.planning.planner import Plan, StepPlan
-from bastler.core.quantities import Kind, show, unit_word
+from bastler.core.findings import Finding
+from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+from bastler.core.geometry.turned import Area, polygon, polygons, sweeps, volume, widened
+from bastler.core.planning.planner import StepPlan
+from bastler.core.quantities import show
 from bastler.core.verify.turned import Marks
+from bastler.core.verify.verdict import Verdict
 
 NOTICED_MM = 0.01
-MOST_OF_A_KIND = 40
+ALIKE_SPEEDS = 100.0
+"""Turns per minute: with constant surface speed every move has others."""
 PAST_CENTRE_MM = 0.3
 RUN_IN_TURNS = 2.0
 
 
-class TurnJudge:
-    """Collects the findings of one checked program."""
-
-    def __init__(self, plan: Plan, motion: Motion, step_of_move: NDArray[np.int32]) -> None:
-        self.plan, self.motion, self.step_of_move = plan, motion, step_of_move
-        self.findings: list[Finding] = []
-        self._counts: dict[str, int] = {}
-
-    # sentences
-
-    def mm(self, value: float) -> str:
-        """A length with its unit."""
-        units = self.plan.job.units
-        return f"{show(value, Kind.LENGTH, units, 2)} {unit_word(Kind.LENGTH, units)}"
+class TurnJudge(Verdict):
+    """Collects the findings of one checked program of a lathe; X is told as a diameter."""
 
     def zx(self, z: float, r: float) -> str:
         """A place in words, X as a diameter."""
@@ -45,29 +34,10 @@ class TurnJudge:
         known = self.plan.tools.get(number)
         return f"T{number} ({known.name})" if known else f"T{number}"
 
-    def step_id(self, index: int) -> str | None:
-        """The id of a step by its index."""
-        return self.plan.steps[index].step.id if index >= 0 else None
-
-    def add(self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float] | None = None) -> None:
-        """A finding at a move; ``at``: (z, r)."""
-        self._counts[kind] = self._counts.get(kind, 0) + 1
-        if self._counts[kind] <= MOST_OF_A_KIND:
-            z, r = at or (float(self.motion.end[move, 2]), float(self.motion.end[move, 0]))
-            line = int(self.motion.line[move])
-            self.findings.append(
-                Finding(kind, severity, text, line, self.step_id(int(self.step_of_move[move])), (2 * r, 0.0, z))
-            )
-
-    def done(self, more: tuple[Finding, ...]) -> tuple[Finding, ...]:
-        """All findings, worst first, then by line."""
-        every = [*self.findings, *more]
-        for kind, count in self._counts.items():
-            if count > MOST_OF_A_KIND:
-                every.append(
-                    Finding(kind, "note", f"{count - MOST_OF_A_KIND} more findings of this kind are not listed.")
-                )
-        return tuple(sorted(every, key=lambda f: (RANK[f.severity], f.line or 0)))
+    def where(self, move: int) -> tuple[float, float, float]:
+        """The end of a move as it is told."""
+        x, _, z = self.motion.end[move]
+        return _told(float(z), float(x))
 
     # what the moves did
 
@@ -81,11 +51,11 @@ class TurnJudge:
                 "stop",
                 f"A rapid move of {self.tool(i)} goes through metal at {self.zx(z, r)}. Go round it, or cut there first.",
                 i,
-                (z, r),
+                _told(z, r),
             )
         for i in self._runs(marks.body):
             z, r = marks.body[i][1]
-            self.add("shank-contact", "stop", self._body_text(i, z, r), i, (z, r))
+            self.add("shank-contact", "stop", self._body_text(i, z, r), i, _told(z, r))
         for i in self._runs(marks.fixed):
             z, r = marks.fixed[i][1]
             self.add(
@@ -93,7 +63,7 @@ class TurnJudge:
                 "stop",
                 f"{self.tool(i)} touches {self._fixed_word(z, r)} at {self.zx(z, r)}. {self._fixed_remedy(z, r)}",
                 i,
-                (z, r),
+                _told(z, r),
             )
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
         still = {
@@ -172,14 +142,7 @@ class TurnJudge:
         """Speeds, feeds and travels."""
         m, machine = self.motion, self.plan.frame.machine
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
-        fast = cutting & (m.speed > machine.highest_speed + 0.5)
-        for i in _first_of_each(fast, np.round(m.speed, -2)):
-            self.add(
-                "speed-limit",
-                "warn",
-                f"{m.speed[i]:.0f}/min is more than {machine.name} turns, {machine.highest_speed:g}. Lower the speed, or its limit.",
-                i,
-            )
+        self.limits(cutting, cutting & (m.kind != THREAD), ALIKE_SPEEDS)
         threads = np.flatnonzero(m.kind == THREAD)
         for i in threads[m.feed[threads] > machine.feed_limit][:1]:
             self.add(
@@ -187,13 +150,6 @@ class TurnJudge:
                 "stop",
                 f"The thread wants {m.feed[i]:.0f} mm/min along Z; {machine.name} feeds {machine.feed_limit:g} at most. Turn slower.",
                 int(i),
-            )
-        for i in _first_of_each((m.kind != THREAD) & cutting & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
-            self.add(
-                "speed-limit",
-                "warn",
-                f"Feed {m.feed[i]:.0f} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it.",
-                i,
             )
         self._travel()
 
@@ -218,7 +174,7 @@ class TurnJudge:
 
     # the shape
 
-    def shape(self, stock: Area, target: Area, cutters_of: NDArray[np.int32]) -> None:
+    def shape(self, stock: Area, target: Area) -> None:
         """Metal against the finished shape, if the job has steps that say it: what is cut too deep, and what stands."""
         if not self.plan.cut:
             return
@@ -238,7 +194,7 @@ class TurnJudge:
                 "stop",
                 f"{what} cuts deeper than the finished shape at {self.zx(p.x, p.y)}. Correct its path or its tool.",
                 move,
-                (p.x, p.y),
+                _told(p.x, p.y),
             )
         for s in self.plan.cut:
             self._standing(s, stock)
@@ -260,8 +216,6 @@ class TurnJudge:
         return int(cutting[-1]) if len(cutting) else 0
 
     def _covers(self, i: int, skeleton: tuple[tuple[float, float], ...], nose: float, p: shapely.Point) -> bool:
-        from bastler.core.geometry.turned import sweeps
-
         way = self.motion.chords(i)[:, [2, 0]]
         return bool(
             shapely.distance(shapely.union_all(sweeps(np.asarray(skeleton), way[:-1], way[1:])), p) <= nose + NOTICED_MM
@@ -284,10 +238,9 @@ class TurnJudge:
             line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
             size = show(sum(volume(x[0]) for x in spots) / 1000, digits=3)
             text = f"{size} cm³ of metal stand after step {s.number} ({s.full_name}), most at {self.zx(p.x, p.y)}. {remedy}"
-            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, (2 * p.y, 0.0, p.x)))
+            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, _told(p.x, p.y)))
 
 
-def _first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
-    hits = np.flatnonzero(mask)
-    _, first = np.unique(value[hits], return_index=True)
-    return sorted(int(hits[i]) for i in first)
+def _told(z: float, r: float) -> tuple[float, float, float]:
+    """A place of the section as findings have it."""
+    return (2 * r, 0.0, z)

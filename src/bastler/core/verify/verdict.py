@@ -1,0 +1,89 @@
+"""What the judges of mills and lathes share: findings in order, words for lengths, and what every machine can't do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.findings import RANK, Finding, Severity
+from bastler.core.gcode.motion import Motion
+from bastler.core.planning.planner import Plan
+from bastler.core.quantities import Kind, show, unit_word
+
+MOST_OF_A_KIND = 40
+SPEED_NOTICED = 0.5
+
+
+@dataclass
+class Verdict:
+    """Collects the findings of one checked program."""
+
+    plan: Plan
+    motion: Motion
+    step_of_move: NDArray[np.int32]
+    findings: list[Finding] = field(default_factory=list)
+    _counts: dict[str, int] = field(default_factory=dict)
+
+    def mm(self, value: float) -> str:
+        """A length with its unit."""
+        units = self.plan.job.units
+        return f"{show(value, Kind.LENGTH, units, 2)} {unit_word(Kind.LENGTH, units)}"
+
+    def step_id(self, index: int) -> str | None:
+        """The id of a step by its index."""
+        return self.plan.steps[index].step.id if index >= 0 else None
+
+    def add(
+        self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None
+    ) -> None:
+        """A finding at a move."""
+        self._counts[kind] = self._counts.get(kind, 0) + 1
+        if self._counts[kind] <= MOST_OF_A_KIND:
+            line, step = int(self.motion.line[move]), self.step_id(int(self.step_of_move[move]))
+            self.findings.append(Finding(kind, severity, text, line, step, at or self.where(move)))
+
+    def where(self, move: int) -> tuple[float, float, float]:
+        """The end of a move as it is told."""
+        x, y, z = self.motion.end[move]
+        return (float(x), float(y), float(z))
+
+    def done(self, more: Iterable[Finding]) -> tuple[Finding, ...]:
+        """All findings, worst first, then by line."""
+        every = [*self.findings, *more]
+        for kind, count in self._counts.items():
+            if count > MOST_OF_A_KIND:
+                text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
+                every.append(Finding(kind, "note", text))
+        return tuple(sorted(every, key=lambda f: (RANK[f.severity], f.line or 0)))
+
+    def advice(self) -> None:
+        """What the planner warned of and the cutting alone can't show; and a program that does nothing."""
+        for s in self.plan.cut:
+            for problem in s.answers.problems:
+                if problem.finding:
+                    text = f"Step {s.number} ({s.full_name}): {problem.text}"
+                    self.findings.append(Finding(problem.finding, "warn", text, None, s.step.id))
+        if not len(self.motion):
+            text = "The program moves nothing. Add a step, or check that it is the right file."
+            self.findings.append(Finding("no-motion", "warn", text))
+
+    def limits(self, cutting: NDArray[np.bool_], feeding: NDArray[np.bool_], alike: float = 0.0) -> None:
+        """Speeds of cutting moves and feeds of feeding ones that the machine hasn't; speeds no more than ``alike`` apart are told once."""
+        m, machine = self.motion, self.plan.frame.machine
+        beyond = (m.speed > machine.highest_speed + SPEED_NOTICED) | (m.speed < machine.lowest_speed - SPEED_NOTICED)
+        for i in first_of_each(cutting & (m.speed > 0) & beyond, np.round(m.speed / alike) if alike else m.speed):
+            text = f"{m.speed[i]:.0f}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed."
+            self.add("speed-limit", "warn", text, i)
+        for i in first_of_each(feeding & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
+            text = f"Feed {m.feed[i]:.0f} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it."
+            self.add("speed-limit", "warn", text, i)
+
+
+def first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
+    """The first move of each distinct value."""
+    hits = np.flatnonzero(mask)
+    _, first = np.unique(value[hits], return_index=True)
+    return sorted(int(hits[i]) for i in first)
