@@ -18,7 +18,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.power import available, drilling_power, milling_power
 
@@ -71,7 +71,7 @@ class Cycle(Struct, frozen=True):
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
     ``plan`` gives the moves, starting anywhere above clearance height and ending at it;
     ``marks`` draws the fields (missing ones have their stand-in);
-    ``rank`` orders the list of cycles as work goes; ``title`` names a step in a few words; ``sample`` draws answers that can be cut in ``Work``,
+    ``rank`` orders the list of cycles as work goes; ``title`` names a step in a few words, lengths in the job's units; ``sample`` draws answers that can be cut in ``Work``,
     ``sample_before`` the steps that must come before them (a drilled hole for a tap);
     ``pictogram`` is a drawing in a 0..1 square: a word and its numbers, painted by the step card.
     """
@@ -87,7 +87,7 @@ class Cycle(Struct, frozen=True):
     problems: Callable[[Values, Work], list[Problem]]
     plan: Callable[[Values, Work], list[Move]]
     marks: Callable[[Values, Work], list[Mark]]
-    title: Callable[[Values], str]
+    title: Callable[[Values, Units], str]
     sample: Callable[[Pick, Work], dict[str, str]]
     removals: Callable[[Values, Work], tuple[Removal, ...]] = no_removals
     expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None

@@ -31,7 +31,7 @@ from bastler.core.planning.patterns import (
 )
 from bastler.core.planning.work import SAME_CENTRE_MM, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.tools import Tool
 
 CLOSEST_HOLES_MM = 0.01
@@ -257,9 +257,9 @@ def count_title(v: Values, size: str) -> str:
         return size
 
 
-def size_title(v: Values, word: str) -> str:
+def size_title(v: Values, units: Units, word: str) -> str:
     """``6 × Ø8.5``, or ``6 × holes`` while the diameter is open."""
-    return count_title(v, f"Ø{show(v.diameter)}" if v.get("diameter") else word)
+    return count_title(v, f"Ø{show(v.diameter, units=units)}" if v.get("diameter") else word)
 
 
 def sample_place(pick: Pick, w: Work) -> dict[str, str]:

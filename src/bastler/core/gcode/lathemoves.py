@@ -5,7 +5,10 @@ With constant surface speed a move is split where the turns per minute change by
 
 from __future__ import annotations
 
+import itertools
 import math
+
+import numpy as np
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
@@ -16,6 +19,9 @@ EVEN_SHARE = 0.02
 """A radius that changes by less doesn't change the speed worth a word."""
 AXIS_MM = 0.05
 """Nearer to the axis than this the surface speed asks for more than any spindle turns."""
+
+
+ARC_SAMPLES = 32
 
 
 class LatheMachine(Reader):
@@ -125,7 +131,7 @@ class LatheMachine(Reader):
         shares = [0.0, 1.0]
         if kind == FEED and self._surface and abs(start[0] - end[0]) > EVEN_SHARE * abs(start[0]):
             shares = self._split(start[0], end[0])
-        for a, b in zip(shares, shares[1:], strict=False):
+        for a, b in itertools.pairwise(shares):
             p, q = _between(start, end, a), _between(start, end, b)
             rev = self._rev((p[0] + q[0]) / 2)
             self.builder.add(
@@ -181,22 +187,41 @@ class LatheMachine(Reader):
         if not ccw:
             sweep -= math.tau
         start = self.tip()
-        middle = (centre[1] + self._shift[1], 0.0, centre[0] + self._shift[0])
+        cz, cr = centre[0] + self._shift[0], centre[1] + self._shift[1]
         s.nose = target
         end = self.tip()
-        rev = self._rev((start[0] + end[0]) / 2)
-        self.builder.add(
-            ARC,
-            start,
-            end,
-            feed=self._per_minute(rev),
-            speed=rev,
-            tool=s.tool,
-            line=self.line_no,
-            centre=middle,
-            sweep=sweep,
-            plane=1,
-        )
+
+        def at(share: float) -> tuple[float, float, float]:
+            if share in (0.0, 1.0):
+                return end if share else start
+            turn = a0 + share * sweep
+            return (cr + r0 * math.sin(turn), 0.0, cz + r0 * math.cos(turn))
+
+        shares = self._split_arc([at(k / ARC_SAMPLES)[0] for k in range(ARC_SAMPLES + 1)])
+        for a, b in itertools.pairwise(shares):
+            rev = self._rev(at((a + b) / 2)[0])
+            self.builder.add(
+                ARC,
+                at(a),
+                at(b),
+                feed=self._per_minute(rev),
+                speed=rev,
+                tool=s.tool,
+                line=self.line_no,
+                centre=(cr, 0.0, cz),
+                sweep=sweep * (b - a),
+                plane=1,
+            )
+
+    def _split_arc(self, radii: list[float]) -> list[float]:
+        """Shares of an arc, whose radii from the axis are given evenly along it, at which the turns per minute have changed by a step."""
+        if not self._surface or not self.state.spindle:
+            return [0.0, 1.0]
+        steps = np.abs(np.diff(np.log([self._rev(r) for r in radii]))) / math.log(SPEED_STEP)
+        passed = np.concatenate([[0.0], np.cumsum(steps)])
+        count = max(math.ceil(passed[-1] - 1e-9), 1)
+        inner = np.interp(passed[-1] * np.arange(1, count) / count, passed, np.linspace(0.0, 1.0, len(radii)))
+        return [0.0, *map(float, inner), 1.0]
 
 
 def _between(a: tuple[float, float, float], b: tuple[float, float, float], share: float) -> tuple[float, float, float]:

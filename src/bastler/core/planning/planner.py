@@ -61,7 +61,7 @@ class StepPlan(Struct, frozen=True):
     @property
     def title(self) -> str:
         """Its own name, or what the cycle calls it."""
-        return self.step.name or self.cycle.title(self.cycle.drawable(self.answers))
+        return self.step.name or self.cycle.title(self.cycle.drawable(self.answers), self.work.units)
 
     @property
     def full_name(self) -> str:

@@ -245,7 +245,9 @@ class StepsStation(QWidget):
         self.form_title.setText(current.cycle.name)
         if self.name_edit.text() != current.step.name:
             self.name_edit.setText(current.step.name)
-        self.name_edit.setPlaceholderText(current.cycle.title(current.cycle.drawable(current.answers)))
+        self.name_edit.setPlaceholderText(
+            current.cycle.title(current.cycle.drawable(current.answers), current.work.units)
+        )
         self.form.show_form(
             current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.offers
         )

@@ -12,7 +12,7 @@ from bastler.core.moves import Move
 from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 
 def _profile(v: Values) -> Profile:
@@ -53,8 +53,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return holes.sized_marks(v, _tip(v))
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "bores")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "bores")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

@@ -31,7 +31,7 @@ from bastler.core.planning.outlining import best_start, centre_paths
 from bastler.core.planning.tight import missed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 
 FITS_MM = 1e-6
 CONES = ("chamfer-mill", "countersink", "spot-drill")
@@ -150,9 +150,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]  # fmt: skip
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     contour = v.get("contour")
-    wide = show(v.width) if v.get("width") else ""
+    wide = show(v.width, units=units) if v.get("width") else ""
     return f"{wide} on {contour.name}".strip() if contour is not None else "contour"
 
 

@@ -22,7 +22,7 @@ from bastler.core.planning.contours import contours_of
 from bastler.core.planning.nest import shrunk
 from bastler.core.planning.tight import follows
 from bastler.core.planning.work import Work
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 STEP_SHARE = 0.8
 
@@ -42,7 +42,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return marks
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     contour = v.get("contour")
     name = contour.name if contour is not None else "contour"
     return f"{name}, rest" if v.get("corners") == "rest" else name

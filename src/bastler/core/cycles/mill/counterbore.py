@@ -11,7 +11,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.threads import screws
 
 
@@ -53,8 +53,10 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return holes.sized_marks(v, _tip(v))
 
 
-def _title(v: Values) -> str:
-    return holes.count_title(v, v.screw if v.get("screw") else f"Ø{show(v.diameter)}" if v.get("diameter") else "seats")
+def _title(v: Values, units: Units) -> str:
+    return holes.count_title(
+        v, v.screw if v.get("screw") else f"Ø{show(v.diameter, units=units)}" if v.get("diameter") else "seats"
+    )
 
 
 def _suggest_diameter(v: Values, _: Work) -> Suggestion | None:

@@ -11,7 +11,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 
 
 def _profile(v: Values) -> Profile:
@@ -57,8 +57,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [*holes.marks(v, "diameter", v.diameter), holes.top_mark(v, v.diameter / 2)]
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "bevels")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "bevels")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

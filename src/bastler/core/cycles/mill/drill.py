@@ -15,7 +15,7 @@ from bastler.core.moves import Drill, Move, Pecks
 from bastler.core.planning.patterns import positions
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 DEEP_DIAMETERS = 4.0
 DRAWN_POINT_DEG = 118.0
@@ -90,8 +90,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [*marks, *holes.depth_marks(v, "depth", v.diameter / 2, full - tip)]
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "holes")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "holes")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

@@ -20,7 +20,7 @@ from bastler.core.planning.contours import contours_of
 from bastler.core.planning.passes import levels, rows
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 SPIRAL_EDGE_SHARE = 0.7
 """The outer turn of a spiral runs this share of the flat radius inside the edge, so that the corners are cleared."""
@@ -268,12 +268,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return marks
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     if v.get("area", "stock") == "stock":
         return "whole top"
     if _by_contour(v):
         return str(v.contour.name) if v.get("contour") is not None else "contour"
-    return f"{show(v.get('length', 0.0))} × {show(v.get('width', 0.0))}"
+    return f"{show(v.get('length', 0.0), units=units)} × {show(v.get('width', 0.0), units=units)}"
 
 
 def _suggest_level(_: Values, w: Work) -> Suggestion:

@@ -33,7 +33,7 @@ from bastler.core.geometry.path import area, path_bounds
 from bastler.core.marks import Distance, Mark, SectionAt, Sign
 from bastler.core.planning.outlining import best_start, centre_paths
 from bastler.core.planning.work import Work
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -49,7 +49,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]  # fmt: skip
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     contour = v.get("contour")
     side = {"left": "left of ", "right": "right of ", "on": "on "}[v.get("side", "on")]
     return f"{side}{contour.name}" if contour is not None else "contour"

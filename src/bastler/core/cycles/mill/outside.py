@@ -37,7 +37,7 @@ from bastler.core.planning.passes import levels
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 BORDER_MM = 1.0
 """So far beyond the block the metal is promised away; further out another part may stand."""
@@ -237,12 +237,16 @@ def _contour_marks(v: Values) -> list[Mark]:
     ]  # fmt: skip
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     if _contour(v):
         return str(v.contour.name) if v.get("contour") is not None else "contour"
     if v.get("shape", "rectangle") == "round":
-        return f"Ø{show(v.diameter)}" if v.get("diameter") else "circle"
-    return f"{show(v.length)} × {show(v.width)}" if v.get("length") and v.get("width") else "rectangle"
+        return f"Ø{show(v.diameter, units=units)}" if v.get("diameter") else "circle"
+    return (
+        f"{show(v.length, units=units)} × {show(v.width, units=units)}"
+        if v.get("length") and v.get("width")
+        else "rectangle"
+    )
 
 
 def _middle(axis: int):  # type: ignore[no-untyped-def]

@@ -22,7 +22,7 @@ from bastler.core.planning.placing import placed
 from bastler.core.planning.rest import cut_before, on_walls
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.tools import Tool
 
 
@@ -102,8 +102,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return marks
 
 
-def _title(v: Values) -> str:
-    size = f"{show(v.length)} × {show(v.width)}" if v.get("length") and v.get("width") else "rectangle"
+def _title(v: Values, units: Units) -> str:
+    size = (
+        f"{show(v.length, units=units)} × {show(v.width, units=units)}"
+        if v.get("length") and v.get("width")
+        else "rectangle"
+    )
     return f"{size}, corners" if v.get("corners") == "rest" else size
 
 

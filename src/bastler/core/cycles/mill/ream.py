@@ -12,7 +12,7 @@ from bastler.core.moves import Move
 from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 
 LEAST_LEFT_MM, MOST_LEFT_MM = 0.05, 0.6
 """What a drill should leave for a reamer, on the diameter."""
@@ -69,8 +69,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return holes.sized_marks(v, _tip(v))
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "holes")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "holes")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

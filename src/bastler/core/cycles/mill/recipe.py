@@ -14,7 +14,7 @@ from bastler.core.fields import Field, Suggestion, Values, typed_text
 from bastler.core.marks import Mark
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.core.tooling.threads import Screw, Thread, screws
 from bastler.core.tooling.tools import Tool
 
@@ -184,12 +184,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [*marks, *holes.depth_marks(v, "depth", finished / 2, v.top - v.depth)]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     size = "holes"
     if v.get("hole") == "thread" and v.get("thread"):
         size = v.thread.name
     elif v.get("hole") == "fit" and v.get("diameter"):
-        size = f"Ø{show(v.diameter)} reamed"
+        size = f"Ø{show(v.diameter, units=units)} reamed"
     elif v.get("hole") == "screw" and v.get("screw"):
         size = f"seat {v.screw}"
     return holes.count_title(v, size)

@@ -24,7 +24,7 @@ from bastler.core.planning.patterns import (
     used,
 )
 from bastler.core.planning.work import Work
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 ON_CIRCLES = ("circle", "arc")
 SPOT_MM = 1.5
@@ -85,7 +85,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [*marks, *place_marks(v)]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     try:
         names = ", ".join(s.name or s.cycle.replace("_", " ") for s in v.steps)
         return f"{names} × {len(_placements(v, None))}"  # type: ignore[arg-type]

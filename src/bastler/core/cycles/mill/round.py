@@ -17,7 +17,7 @@ from bastler.core.planning.patterns import place_problems, positions, skipped, u
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, Units
 
 BETWEEN = replace(
     holes.ENTRY_FIELDS[1],
@@ -65,8 +65,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return holes.sized_marks(v, v.top - v.depth)
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "circles")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "circles")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

@@ -11,7 +11,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 
 DRAWN_CONE = Profile(4.0, slope=slope_of(90.0))
 
@@ -62,8 +62,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [*seen, *holes.depth_marks(v, "depth", reach, _tip(v))]
 
 
-def _title(v: Values) -> str:
-    return holes.size_title(v, "cones")
+def _title(v: Values, units: Units) -> str:
+    return holes.size_title(v, units, "cones")
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

@@ -16,7 +16,7 @@ from bastler.core.moves import Move, Tap
 from bastler.core.planning.patterns import positions, used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.core.tooling.threads import Thread
 from bastler.core.tooling.tools import Tool
 
@@ -121,7 +121,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     return holes.count_title(v, v.thread.name if v.get("thread") else "threads")
 
 

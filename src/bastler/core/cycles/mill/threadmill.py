@@ -17,7 +17,7 @@ from bastler.core.moves import Feed, Move, Rapid, Turn
 from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.core.tooling.threads import Thread
 
 SAME_PITCH_MM = 0.002
@@ -127,7 +127,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return marks
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     return holes.count_title(v, v.thread.name if v.get("thread") else "threads")
 
 

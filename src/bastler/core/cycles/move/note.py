@@ -6,14 +6,14 @@ from bastler.core.cycles.base import Cycle, Pick, no_marks, no_problems
 from bastler.core.fields import Field, Values
 from bastler.core.moves import Move, Note
 from bastler.core.planning.work import Work
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, Units
 
 
 def _plan(v: Values, _: Work) -> list[Move]:
     return [Note(v.text)]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     return str(v.get("text", "")).split("\n")[0] or "remark"
 
 

@@ -11,7 +11,7 @@ from bastler.core.fields import Field, Values
 from bastler.core.moves import Move, OwnText
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, Units
 
 MOST_LINES = 500
 
@@ -46,7 +46,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
     return [OwnText(_lines(v))]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, _: Units) -> str:
     first = str(v.get("text", "")).strip().splitlines()
     return first[0] if first else "own lines"
 

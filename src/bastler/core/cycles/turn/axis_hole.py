@@ -14,7 +14,7 @@ from bastler.core.planning.turn.space import edge_along
 from bastler.core.planning.turn.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.feeds import cutting_speed, feed_per_tooth
 
 KINDS = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
@@ -140,12 +140,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [Distance("depth", (z, 0.0), (z - d, 0.0), 0.0, "section")]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     tool = v.get("tool")
     if tool is None:
-        return f"{show(v.get('depth', 0.0))} deep"
-    word = {"tap": tool.thread or "tapped", "reamer": "reamed"}.get(tool.kind, f"Ø{show(tool.diameter)}")
-    return f"{word}, {show(v.get('depth', 0.0))} deep"
+        return f"{show(v.get('depth', 0.0), units=units)} deep"
+    word = {"tap": tool.thread or "tapped", "reamer": "reamed"}.get(tool.kind, f"Ø{show(tool.diameter, units=units)}")
+    return f"{word}, {show(v.get('depth', 0.0), units=units)} deep"
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

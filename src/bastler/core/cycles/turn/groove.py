@@ -31,7 +31,7 @@ from bastler.core.planning.turn.space import real
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.cutters import Cutter
 
 LEAST_MM = 1e-6
@@ -254,9 +254,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     many = f"{v.get('count', 1)} × " if v.get("count", 1) > 1 else ""
-    return f"{many}{show(v.get('width', 0.0))} wide"
+    return f"{many}{show(v.get('width', 0.0), units=units)} wide"
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

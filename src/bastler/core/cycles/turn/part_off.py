@@ -150,6 +150,6 @@ CYCLE = Cycle(
     clears=_clears,
     plan=_plan,
     marks=_marks,
-    title=lambda v: f"Z {show(v.get('back_z', 0.0))}",
+    title=lambda v, units: f"Z {show(v.get('back_z', 0.0), units=units)}",
     sample=_sample,
 )  # fmt: skip

@@ -23,7 +23,7 @@ from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, Units, show
 
 LEAST_MM = 1e-6
 
@@ -164,12 +164,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return marks
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     bore = "bore " if inside(v) else ""
     if v.get("shape", "cylinder") == "contour":
         named = v.get("contour")
         return f"{bore}{named.name}" if named is not None else f"{bore}contour"
-    return f"{bore}Ø{show(v.get('diameter', 0.0))}"
+    return f"{bore}Ø{show(v.get('diameter', 0.0), units=units)}"
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:

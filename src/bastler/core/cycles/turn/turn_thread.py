@@ -15,7 +15,7 @@ from bastler.core.planning.turn.space import space, way_is_clear
 from bastler.core.planning.turn.threads import cuts
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, Units, show
 
 OUTER_DEPTH = 0.61343
 """h3 of an outside thread of 60° as a share of the pitch, ISO 68-1."""
@@ -69,7 +69,7 @@ def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
     r0 = _crest(v)
     r1 = r0 + (z0 - z1) * _slope(v)
     way = 1.0 if _inside(v) else -1.0
-    return (Cleared(shapely.Polygon(), "", Threaded((z0, r0), (z1, r1), way * v.depth, v.pitch, _title(v))),)
+    return (Cleared(shapely.Polygon(), "", Threaded((z0, r0), (z1, r1), way * v.depth, v.pitch, _title(v, w.units))),)
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
@@ -208,12 +208,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     ]
 
 
-def _title(v: Values) -> str:
+def _title(v: Values, units: Units) -> str:
     named = v.get("thread")
     if named is not None:
         return str(named.name)
     word = "Tr " if v.get("profile") == "trapeze" else ""
-    return f"{word}{show(v.get('diameter', 0.0))} × {show(v.get('pitch', 0.0))}"
+    return f"{word}{show(v.get('diameter', 0.0), units=units)} × {show(v.get('pitch', 0.0), units=units)}"
 
 
 def over_pins(v: Values) -> tuple[float, float]:
