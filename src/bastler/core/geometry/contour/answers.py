@@ -8,7 +8,8 @@ from collections.abc import Iterable
 from msgspec import Struct
 
 from bastler.core.geometry.contour.facts import Contour, Key, Mirror
-from bastler.core.geometry.contour.spread import Known, directions_at, missed, sweep_of
+from bastler.core.geometry.contour.known import Known
+from bastler.core.geometry.contour.measure import directions_at, missed, sweep_of
 from bastler.core.geometry.nearest import middle_of
 from bastler.core.geometry.path import Arc, Line, Path, Point
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from bastler.core.geometry.contour.facts import Contour, brief, named, word
 from bastler.core.geometry.contour.groups import Group, group_of
-from bastler.core.geometry.contour.spread import Known
+from bastler.core.geometry.contour.known import Known
 
 MOST = 40
 """Larger pieces are counted by their facts alone."""

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.geometry.contour.chain import Chain, Direction
-from bastler.core.geometry.contour.spread import Known, Setting, left_of
+from bastler.core.geometry.contour.known import Known, Setting, left_of
 
 Floats = NDArray[np.float64]
 Unknown = tuple[str, int]

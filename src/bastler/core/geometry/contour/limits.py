@@ -8,13 +8,13 @@ import math
 from bastler.core.geometry.contour.chain import Chain
 from bastler.core.geometry.contour.facts import Contour, named, shown
 from bastler.core.geometry.contour.solve import Trouble
-from bastler.core.geometry.contour.spread import Dead, Known
+from bastler.core.geometry.contour.spread import Dead, Spread
 
 
 def limit_of(contour: Contour, element: int, tolerance: float) -> Trouble | None:
     """The sentence for one of the well-known cases at or beside an element, if it is one."""
     chain = Chain(contour, tolerance)
-    known = Known(chain)
+    known = Spread(chain)
     known.begin_facts()
     with contextlib.suppress(Dead):
         known.spread()
@@ -26,13 +26,13 @@ def limit_of(contour: Contour, element: int, tolerance: float) -> Trouble | None
     return None
 
 
-def _ends(known: Known, i: int) -> tuple[tuple[float, float], tuple[float, float]] | None:
+def _ends(known: Spread, i: int) -> tuple[tuple[float, float], tuple[float, float]] | None:
     """Start and end as the facts have them."""
     a, b = known.joint(i), known.joint(known.chain.end(i))
     return None if a is None or b is None else (a, b)
 
 
-def _arc(known: Known, i: int) -> Trouble | None:
+def _arc(known: Spread, i: int) -> Trouble | None:
     contour, facts = known.chain.contour, known.chain.fact[i]
     ends, radius = _ends(known, i), facts.get("radius")
     name = named(contour.elements, i)
@@ -53,7 +53,7 @@ def _arc(known: Known, i: int) -> Trouble | None:
     return None
 
 
-def _line(known: Known, i: int) -> Trouble | None:
+def _line(known: Spread, i: int) -> Trouble | None:
     chain = known.chain
     contour, facts = chain.contour, chain.fact[i]
     name = named(contour.elements, i)

@@ -14,7 +14,8 @@ from msgspec import Struct
 from bastler.core.geometry.contour.answers import Answer, Member, Part, certain_of, mirrored, part_of
 from bastler.core.geometry.contour.chain import Chain
 from bastler.core.geometry.contour.facts import Contour, Element, named, out_of_range
-from bastler.core.geometry.contour.spread import NAMES, Dead, Fork, Known, Setting
+from bastler.core.geometry.contour.known import NAMES, Fork, Setting
+from bastler.core.geometry.contour.spread import Dead, Spread
 
 TOLERANCE_MM = 0.001
 EXACT_MM = 1e-6
@@ -97,14 +98,14 @@ class Search:
         self.tolerance = tolerance
         self.forks = 0
 
-    def base(self) -> Known:
+    def base(self) -> Spread:
         """All that follows without a choice; raises :class:`Dead`."""
-        known = Known(self.chain)
+        known = Spread(self.chain)
         known.begin_facts()
         known.spread()
         return known
 
-    def pieces(self, known: Known) -> list[Piece]:
+    def pieces(self, known: Spread) -> list[Piece]:
         """Runs of unknown elements between joints where nothing unknown is handed on."""
         chain, runs, run = self.chain, [], list[int]()
         for i in range(chain.count):
@@ -124,13 +125,13 @@ class Search:
             runs[0] = runs.pop() + runs[0]
         return [Piece(tuple(r)) for r in runs]
 
-    def _sealed(self, known: Known, j: int) -> bool:
+    def _sealed(self, known: Spread, j: int) -> bool:
         chain = self.chain
         if known.joint(j) is None:
             return False
         return not chain.elements[j].smooth or known.direction(chain.begin[j]) is not None
 
-    def shared_out(self, known: Known, pieces: list[Piece]) -> list[dict[tuple[str, int], Fork]]:
+    def shared_out(self, known: Spread, pieces: list[Piece]) -> list[dict[tuple[str, int], Fork]]:
         """The forks of each piece."""
         chain = self.chain
         place = {i: n for n, p in enumerate(pieces) for i in p.elements}
@@ -151,7 +152,7 @@ class Search:
                 shares[n][(kind, index)] = options
         return shares
 
-    def solve_piece(self, known: Known, piece: Piece) -> Found:
+    def solve_piece(self, known: Spread, piece: Piece) -> Found:
         """All ways to complete a piece; ``known`` has just its forks."""
         key = self._key(known, piece)
         if self.memory is not None:
@@ -163,7 +164,7 @@ class Search:
             self.memory.put(key, found)
         return found
 
-    def _key(self, known: Known, piece: Piece) -> object:
+    def _key(self, known: Spread, piece: Piece) -> object:
         """Everything that a piece depends on; elements are counted from its first."""
         chain = self.chain
         ids = list(piece.elements)
@@ -177,9 +178,9 @@ class Search:
                    known.direction(chain.begin[i]), known.direction(chain.finish[i])) for i in around if i >= 0),
         )  # fmt: skip
 
-    def _explore(self, known: Known, piece: Piece) -> Found:
+    def _explore(self, known: Spread, piece: Piece) -> Found:
         options: list[tuple[Setting, ...]] = []
-        stuck: list[Known] = []
+        stuck: list[Spread] = []
         dead: tuple[int, str, float] | None = None
         more = False
         self.forks = 0
@@ -216,7 +217,7 @@ class Search:
             return self._open(known, stuck, piece, dead)
         return Found(dead=dead or (piece.elements[0], "x", 0.0))
 
-    def _open(self, known: Known, stuck: list[Known], piece: Piece, dead: tuple[int, str, float] | None) -> Found:
+    def _open(self, known: Spread, stuck: list[Spread], piece: Piece, dead: tuple[int, str, float] | None) -> Found:
         """Count what lacks; facts that can't hold together whatever else is given are no opening."""
         from bastler.core.geometry.contour.count import missing_in, possible
 
@@ -228,7 +229,7 @@ class Search:
             return Found(dead=dead or (piece.elements[0], "x", 0.0))
         return Found(stuck=True, missing=missing, loose=tuple(loose))
 
-    def _settings(self, known: Known, here: Known, piece: Piece) -> tuple[Setting, ...]:
+    def _settings(self, known: Spread, here: Spread, piece: Piece) -> tuple[Setting, ...]:
         chain = self.chain
         found: list[Setting] = []
         for name in NAMES:
@@ -242,7 +243,7 @@ class Search:
             found += [(name, i, after[i]) for i in sorted(places) if before[i] is None and after[i] is not None]
         return tuple(found)
 
-    def _fork(self, here: Known, piece: Piece) -> Fork | None:
+    def _fork(self, here: Spread, piece: Piece) -> Fork | None:
         """The choices at the first place where there are several."""
         for what in list(here.forks):
             options = here.forks.pop(what)
@@ -250,7 +251,7 @@ class Search:
                 return options
         return self._together(here, piece)
 
-    def _together(self, here: Known, piece: Piece) -> Fork | None:
+    def _together(self, here: Spread, piece: Piece) -> Fork | None:
         """The answers of the smallest group of neighbours that settles something."""
         from bastler.core.geometry.contour.groups import group_of
 
@@ -269,7 +270,7 @@ class Search:
                     return group.answers(scale, self.tolerance)
         return None
 
-    def _scale(self, known: Known) -> float:
+    def _scale(self, known: Spread) -> float:
         sizes = [
             abs(v) for name in ("x", "y", "cx", "cy", "r", "length") for v in getattr(known, name) if v is not None
         ]
@@ -358,7 +359,9 @@ class Chosen(NamedTuple):
             at = at.before
 
 
-def _combined(search: Search, known: Known, pieces: list[Piece], found: list[Found]) -> tuple[tuple[Answer, ...], bool]:
+def _combined(
+    search: Search, known: Spread, pieces: list[Piece], found: list[Found]
+) -> tuple[tuple[Answer, ...], bool]:
     """Answers of all pieces put together, the shortest first. Pieces don't touch each other, so each is judged alone."""
     more = any(f.more for f in found)
     own = part_of(known, [i for i in range(search.chain.count) if known.done[i]], known.chain.tolerance)
@@ -376,9 +379,9 @@ def _combined(search: Search, known: Known, pieces: list[Piece], found: list[Fou
     return _picked(search.chain.elements, answers), more
 
 
-def _judged(known: Known, piece: Piece, found: Found) -> list[Part]:
+def _judged(known: Spread, piece: Piece, found: Found) -> list[Part]:
     """The options of a piece that hold, each geometry once. Where some hold exactly, those that do so only within rounding go."""
-    states: list[Known] = []
+    states: list[Spread] = []
     for option in found.options:
         state = known.copy()
         for setting in option:
@@ -423,7 +426,7 @@ def _picked(elements: tuple[Element, ...], answers: tuple[Answer, ...]) -> tuple
     return left
 
 
-def _open(search: Search, known: Known, found: list[Found]) -> Result:
+def _open(search: Search, known: Spread, found: list[Found]) -> Result:
     for f in found:
         if len(f.options) == 1:
             for setting in f.options[0]:

@@ -1,26 +1,19 @@
 """Knowledge about a chain, carried forward and backward until nothing moves.
 
-*Known* holds what is certain so far: joints, directions, the lines and circles that elements lie on. *Visit* draws
-every conclusion about one element and its two joints. Where a closed form has two answers, it becomes a *fork*: a list
-of things to set, one for each answer.
+*Visit* draws every conclusion about one element and its two joints. Where a closed form has two answers, it becomes a
+*fork*: a list of things to set, one for each answer.
 """
 
 from __future__ import annotations
 
 import math
-from collections import deque
-from collections.abc import Callable
 
-from bastler.core.geometry.contour.chain import Chain, Direction
-from bastler.core.geometry.contour.facts import SHORTEST, Key
+from bastler.core.geometry.contour.facts import SHORTEST
+from bastler.core.geometry.contour.known import Fork, Known, Number, left_of
 from bastler.core.geometry.contour.loci import CIRCLE, POINT, Row, meet, touching
+from bastler.core.geometry.contour.measure import directions_at, missed
 
-Number = float | None
-Setting = tuple[str, int, float]
-"""What is set: name of a list of :class:`Known`, index, value."""
-Fork = list[list[Setting]]
 FLAT = 1e-9
-NAMES = ("x", "y", "cx", "cy", "r", "p", "length", "wx", "wy", "angle")
 LOOSE = 4.0
 """A branch is given up when a fact is missed by this many tolerances; the answer itself is judged by one."""
 
@@ -33,97 +26,8 @@ class Dead(Exception):
         self.element, self.key, self.by = element, key, by
 
 
-def left_of(angle: float) -> tuple[float, float]:
-    """Unit normal to the left of a direction."""
-    return (-math.sin(angle), math.cos(angle))
-
-
-class Known:
-    """All values found so far; ``None`` where nothing is known.
-
-    By joint: ``x``, ``y``. By element: centre ``cx``, ``cy`` and signed radius ``r`` of arcs, offset ``p`` and
-    ``length`` of lines, the ways ``wx``, ``wy`` from start to end. By class: ``angle`` (radians).
-    """
-
-    def __init__(self, chain: Chain) -> None:
-        self.chain = chain
-        n = chain.count
-        self.x: list[Number] = [None] * chain.joints
-        self.y: list[Number] = [None] * chain.joints
-        self.cx: list[Number] = [None] * n
-        self.cy: list[Number] = [None] * n
-        self.r: list[Number] = [None] * n
-        self.p: list[Number] = [None] * n
-        self.length: list[Number] = [None] * n
-        self.wx: list[Number] = [None] * n
-        self.wy: list[Number] = [None] * n
-        self.angle: list[Number] = [None] * (2 * n)
-        self.done = [False] * n
-        self.queue: deque[int] = deque()
-        self.waiting: set[int] = set()
-        self.forks: dict[tuple[str, int], Fork] = {}
-
-    def copy(self) -> Known:
-        """A second one that can go another way."""
-        other = Known.__new__(Known)
-        other.chain = self.chain
-        for name in NAMES:
-            setattr(other, name, getattr(self, name)[:])
-        other.done, other.queue, other.waiting = self.done[:], self.queue.copy(), set(self.waiting)
-        other.forks = dict(self.forks)
-        return other
-
-    def begin_facts(self) -> None:
-        """Put in what is given."""
-        chain = self.chain
-        x, y = chain.contour.start
-        for name, value in (("x", x), ("y", y)):
-            if value is not None:
-                self.put(name, 0, value)
-        for c, angle in chain.anchored.items():
-            self.put("angle", c, angle)
-        for i, facts in enumerate(chain.fact):
-            for key, value in facts.items():
-                match key:
-                    case "x" | "y":
-                        self.put(key, chain.end(i), value)
-                    case "radius":
-                        self.put("r", i, chain.sign[i] * value)
-                    case "cx" | "cy" | "length":
-                        self.put(key, i, value)
-                    case "dx" | "dy":
-                        self.put("w" + key[1], i, value)
-        for i in range(chain.count):
-            self.call(i)
-
-    def put(self, name: str, index: int, value: float) -> None:
-        """Set one value, if it isn't known yet, and call those whom it concerns."""
-        values: list[Number] = getattr(self, name)
-        if values[index] is not None:
-            return
-        values[index] = value
-        chain = self.chain
-        if name in ("x", "y"):
-            if index < chain.count:
-                self.call(index)
-                if chain.before(index) >= 0:
-                    self.call(chain.before(index))
-            else:
-                self.call(index - 1)
-        elif name == "angle":
-            for i in chain.members[index]:
-                self.call(i)
-        else:
-            self.call(index)
-            for other in (chain.before(index), chain.after(index)):
-                if other >= 0:
-                    self.call(other)
-
-    def call(self, i: int) -> None:
-        """Have an element visited again."""
-        if i not in self.waiting:
-            self.waiting.add(i)
-            self.queue.append(i)
+class Spread(Known):
+    """Knowledge that draws its own conclusions."""
 
     def spread(self) -> None:
         """Visit until nothing moves; raises :class:`Dead` at a contradiction."""
@@ -131,34 +35,6 @@ class Known:
             i = self.queue.popleft()
             self.waiting.discard(i)
             self.visit(i)
-
-    # -- what is known ----------------------------------------------------------------------------------
-
-    def direction(self, d: Direction) -> Number:
-        """Angle of a direction, radians."""
-        angle = self.angle[d[0]]
-        return None if angle is None else angle + d[1]
-
-    def joint(self, j: int) -> tuple[float, float] | None:
-        """A joint, if both coordinates are known."""
-        x, y = self.x[j], self.y[j]
-        return None if x is None or y is None else (x, y)
-
-    def circle(self, i: int) -> tuple[float, float, float] | None:
-        """Centre and signed radius, if known."""
-        cx, cy, r = self.cx[i], self.cy[i], self.r[i]
-        return None if cx is None or cy is None or r is None else (cx, cy, r)
-
-    def line(self, i: int) -> tuple[float, float, float] | None:
-        """Left normal and offset of a line element, if known."""
-        angle, p = self.direction(self.chain.begin[i]), self.p[i]
-        return None if angle is None or p is None else (*left_of(angle), p)
-
-    def face(self, d: Direction, angle: float) -> None:
-        """Make a direction known."""
-        self.put("angle", d[0], angle - d[1])
-
-    # -- conclusions ------------------------------------------------------------------------------------
 
     def visit(self, i: int) -> None:
         """Every conclusion about one element and its joints."""
@@ -499,102 +375,3 @@ class Known:
         wrong = missed(self, i, LOOSE * chain.tolerance)
         if wrong is not None:
             raise Dead(i, *wrong)
-
-
-def measured(known: Known, i: int, key: Key) -> float:
-    """What a fact of a known element really is; degrees and unsigned radius, as typed."""
-    chain = known.chain
-    a, b = known.joint(i), known.joint(chain.end(i))
-    assert a is not None
-    assert b is not None
-    match key:
-        case "x":
-            return b[0]
-        case "y":
-            return b[1]
-        case "dx":
-            return b[0] - a[0]
-        case "dy":
-            return b[1] - a[1]
-        case "length":
-            return math.dist(a, b)
-        case "angle":
-            return math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
-    circle = known.circle(i)
-    assert circle is not None
-    match key:
-        case "radius":
-            return abs(circle[2])
-        case "cx":
-            return circle[0]
-        case "cy":
-            return circle[1]
-    return math.degrees(sweep_of(known, i))
-
-
-def sweep_of(known: Known, i: int) -> float:
-    """Angle that a known arc turns through, radians, above 0 and at most a full turn."""
-    chain = known.chain
-    a, b, circle = known.joint(i), known.joint(chain.end(i)), known.circle(i)
-    assert a is not None
-    assert b is not None
-    assert circle is not None
-    start = math.atan2(a[1] - circle[1], a[0] - circle[0])
-    turned = (math.atan2(b[1] - circle[1], b[0] - circle[0]) - start) * chain.sign[i] % math.tau
-    near = chain.tolerance / max(abs(circle[2]), chain.tolerance)
-    stated = chain.fact[i].get("sweep")
-    if min(turned, math.tau - turned) < near:
-        if stated is not None:
-            return math.tau if stated > 180 else turned % (math.tau - near)
-        return math.tau if math.dist(a, b) < chain.tolerance else turned
-    return turned
-
-
-Bound = Callable[[float], float]
-
-
-def missed(known: Known, i: int, allowed: float) -> tuple[str, float] | None:
-    """The first fact that a known element doesn't fulfil within a length: key and by how much."""
-    chain = known.chain
-    a, b = known.joint(i), known.joint(chain.end(i))
-    assert a is not None
-    assert b is not None
-    circle = known.circle(i)
-    reach = abs(circle[2]) if circle is not None else math.dist(a, b)
-    if reach < SHORTEST:
-        return ("length" if circle is None else "radius", 0.0)
-    for key, value in chain.fact[i].items():
-        by = measured(known, i, key) - value
-        if key in ("angle", "sweep"):
-            by = ((by + 180) % 360 - 180) if key == "angle" else by
-            by = math.radians(by) * reach
-        if abs(by) > allowed:
-            return (key, abs(by))
-    if circle is not None:
-        for point in (a, b):
-            by = abs(math.hypot(point[0] - circle[0], point[1] - circle[1]) - abs(circle[2]))
-            if by > allowed:
-                return ("radius", by)
-        if chain.sign[i] * circle[2] < 0:
-            return ("radius", abs(circle[2]))
-    for angle, d in zip(directions_at(known, i), (chain.begin[i], chain.finish[i]), strict=True):
-        wanted = known.direction(d)
-        if wanted is not None:
-            off = abs((angle - wanted + math.pi) % math.tau - math.pi)
-            if off * reach > allowed:
-                return ("smooth" if chain.elements[i].smooth else "angle", off * reach)
-    return None
-
-
-def directions_at(known: Known, i: int) -> tuple[float, float]:
-    """Directions at both ends of a known element, from its points, radians."""
-    chain = known.chain
-    a, b = known.joint(i), known.joint(chain.end(i))
-    assert a is not None
-    assert b is not None
-    circle = known.circle(i)
-    if circle is None:
-        along = math.atan2(b[1] - a[1], b[0] - a[0])
-        return (along, along)
-    s = chain.sign[i]
-    return tuple(math.atan2(-s * (circle[0] - p[0]), s * (circle[1] - p[1])) for p in (a, b))  # type: ignore[return-value]
