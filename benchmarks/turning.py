@@ -10,7 +10,8 @@ import shapely
 
 from bastler.core.demo import SPINDLE, demo_job
 from bastler.core.engine import Engine
-from bastler.core.geometry.turned import box, rounded, sweeps
+from bastler.core.geometry.rolling import sweeps
+from bastler.core.geometry.turned import box, rounded
 from bastler.core.planning import planner
 from bastler.core.planning.planner import plan
 from bastler.core.planning.turn import contour
@@ -24,10 +25,10 @@ def forget() -> None:
     """Plan as if for the first time."""
     from bastler.core.cycles import contouring
     from bastler.core.cycles.turn import groove
-    from bastler.core.geometry import turned
+    from bastler.core.geometry import rolling
 
     planner.REMEMBERED.clear()
-    for cached in (contour.reached, contouring._walked, groove._walked, turned.grown):
+    for cached in (contour.reached, contouring._walked, groove._walked, rolling.grown):
         cached.cache_clear()
 
 

@@ -14,7 +14,8 @@ from hypothesis import strategies as st
 from bastler.core.cycles.turn.turn_thread import depth_for, over_pins
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Line, Path
-from bastler.core.geometry.turned import as_path, box, grown, mirrored, points_of, polygon, rounded, sweeps, volume
+from bastler.core.geometry.rolling import grown, sweeps
+from bastler.core.geometry.turned import as_path, box, mirrored, points_of, polygon, rounded, volume
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import free, real, seen, space
 from bastler.core.planning.turn.threads import cuts
@@ -84,7 +85,7 @@ def test_free_space_is_what_a_grid_of_places_says(seed: int) -> None:
     bare = Cutter(cutter.skeleton, cutter.nose, (), cutter.tip, "out")
     one = space(part, shapely.Polygon(), bare)
     window = (part.bounds[0] - 5, 6.0, -2.0, 24.0)
-    room = free(one, one.metal, shapely.Polygon(), window)
+    room = free(one, one.metal, window)
     outline = np.asarray(bare.outline(0.0002))
     for _ in range(60):
         at = np.array([rng.uniform(window[0], window[1]), rng.uniform(window[2], window[3])])

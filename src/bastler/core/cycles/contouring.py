@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from bastler.core.cycles.turning import FINISH, ROUGH, fed, hand_problems, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
-from bastler.core.geometry.turned import Area, clean, points_of, volume, widened
+from bastler.core.geometry.turned import Area, clean, points_of, polygons, volume, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import (
     NoWay,
@@ -66,17 +66,23 @@ def final(v: Values, w: Work, contour: Path) -> Reached:
 def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
     """The metal that goes, and what ought to."""
     found = final(v, w, contour)
-    noticed = shapely.union_all([p for p in shapely.get_parts(found.left) if _noticed(p, v.tool)])
+    noticed = shapely.union_all(_noticed(found.left, v.tool.in_plane.nose))
     wanted = (
         (Cleared(noticed, remedy(v, w, contour)),) if not noticed.is_empty and v.get("work", "both") != "rough" else ()
     )
     return (Cleared(found.cleared), *wanted)
 
 
-def _noticed(area: Area, tool: Tool) -> bool:
-    """Whether what stays is more than the fillet that any nose leaves in a corner."""
-    thin = max(NOTICED_MM, NOSE_SHARE * tool.in_plane.nose)
-    return volume(area) > NOTICED_MM3 and not widened(area, -thin).is_empty
+@lru_cache(maxsize=64)
+def _noticed(left: Area, nose: float) -> tuple[Area, ...]:
+    """Of what stays the parts that are more than the fillet that any nose leaves in a corner."""
+    thin = max(NOTICED_MM, NOSE_SHARE * nose)
+
+    def much(p: Area) -> bool:
+        z0, r0, z1, r1 = p.bounds
+        return min(z1 - z0, r1 - r0) > 2 * thin and volume(p) > NOTICED_MM3 and not widened(p, -thin).is_empty
+
+    return tuple(p for p in polygons(left) if much(p))
 
 
 def remedy(v: Values, w: Work, contour: Path) -> str:
@@ -122,7 +128,7 @@ def problems(
         text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
         return [*found, Problem("tool", text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
-        parts = [p for p in shapely.get_parts(reach.left) if _noticed(p, v.tool)]
+        parts = _noticed(reach.left, cutter.nose)
         if parts:
             worst = max(parts, key=volume)
             inner = worst.representative_point()

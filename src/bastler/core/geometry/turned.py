@@ -1,19 +1,15 @@
-"""Half sections of turned parts: polygons in (z, r), r ≥ 0, and what rolls along them.
+"""Half sections of turned parts: polygons in (z, r), r ≥ 0, as areas.
 
-*Half section*: the metal on one side of the axis; turned about the axis it is the part. *Sweep*: all that a convex
-polygon passes over. *Grown*: a shape with a convex polygon at each of its points (Minkowski sum). Areas are shapely
-geometries; arcs are chords within :data:`CHORD_MM`, and come back as arcs by :func:`as_path`.
+*Half section*: the metal on one side of the axis; turned about the axis it is the part. Areas are shapely geometries; arcs are chords within :data:`CHORD_MM`, and come back as arcs by :func:`as_path`.
 """
 
 from __future__ import annotations
 
 import math
-from functools import lru_cache
 from typing import Literal
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely.geometry.base import BaseGeometry
 
 from bastler.core.geometry.fitting import through
@@ -73,32 +69,6 @@ def volume(area: Area) -> float:
     return 2 * math.pi * total
 
 
-def sweeps(corners: NDArray[np.float64], starts: NDArray[np.float64], ends: NDArray[np.float64]) -> NDArray[np.object_]:
-    """For each straight way of a convex polygon all that it passes over: n areas."""
-    n, k = len(starts), len(corners)
-    points = np.concatenate([corners[None] + starts[:, None], corners[None] + ends[:, None]], axis=1)
-    return np.asarray(
-        shapely.convex_hull(shapely.multipoints(points.reshape(-1, 2), indices=np.repeat(np.arange(n), 2 * k)))
-    )
-
-
-@lru_cache(maxsize=256)
-def grown(area: Area, shape: Polygon) -> Area:
-    """Where the origin of a convex polygon may not be if it must not reach into an area: area ⊕ (−shape)."""
-    back = -np.asarray(shape, float)
-    if len(back) == 1:
-        return moved(area, *back[0])
-    found = []
-    for one in shapely.get_parts(area):
-        if one.geom_type != "Polygon" or one.is_empty:
-            continue
-        rings = [np.asarray(r.coords) for r in (one.exterior, *one.interiors)]
-        found.append(moved(one, *back[0]))
-        for ring in rings:
-            found += list(sweeps(back, ring[:-1], ring[1:]))
-    return shapely.union_all(found) if found else EMPTY
-
-
 def rounded(area: Area, radius: float) -> Area:
     """All within a radius of an area, its round corners as chords that lie inside by :data:`CHORD_MM` at most."""
     if radius <= 0:
@@ -121,7 +91,7 @@ def as_path(points: list[Point]) -> Path:
 def clean(area: Area) -> Area:
     """Only what has an area."""
     parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_AREA_MM2]
-    return shapely.union_all(parts) if len(parts) > 1 else parts[0] if parts else EMPTY
+    return shapely.multipolygons(parts) if len(parts) > 1 else parts[0] if parts else EMPTY
 
 
 def polygons(area: Area) -> list[shapely.Polygon]:

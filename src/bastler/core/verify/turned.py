@@ -13,16 +13,18 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, THREAD, Motion
-from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, sweeps, volume, widened
+from bastler.core.geometry.rolling import sweeps, swept
+from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
-LONGEST_BATCH = 48
+LONGEST_BATCH = 128
 CHORD_MM = 0.0005
 NOTICED_MM2 = 2e-3
 """A cut or a touch of less than this is rounding."""
 SLIVER_MM = 0.004
-MEETS_MM = 1e-6
+NEAR_SHARE = 1.02
+"""An edge whose middle is this share of its nose away may meet; chords of the border lie inside by less."""
 BODY_COARSE_MM = 0.01
 COARSEN_AT = 3000
 COARSEN_MM = 2e-5
@@ -105,7 +107,9 @@ class TurnedStock:
         local = self._near(hulls, cutter.nose)
         if local.is_empty:
             return
-        meets = shapely.dwithin(hulls, local, max(cutter.nose, MEETS_MM) - MEETS_MM)
+        near = widened(local, max(NEAR_SHARE * cutter.nose, SLIVER_MM))
+        shapely.prepare(near)
+        meets = shapely.intersects(near, hulls)
         if not meets.any():
             return
         if rapid:
@@ -113,7 +117,7 @@ class TurnedStock:
                 hit = shapely.intersection(rounded(shapely.union_all(hulls[index == k]), cutter.nose), local)
                 if hit.area > NOTICED_MM2 and _thick(hit):
                     marks.rapid[low + k] = (float(hit.area), _middle(hit))
-        whole = rounded(shapely.union_all(hulls[meets]), cutter.nose)
+        whole = rounded(_along(corners, starts, ends, meets), cutter.nose)
         gone = volume(shapely.intersection(local, whole))
         length = np.linalg.norm(ends - starts, axis=1) * meets
         each = np.bincount(index, length, len(ways))
@@ -174,11 +178,22 @@ class TurnedStock:
 
 def _around(corners: NDArray[np.float64], path: NDArray[np.float64]) -> Area:
     """A convex area that a shape doesn't leave along a path, on both sides of the axis if it crosses it."""
-    few = shapely.get_coordinates(shapely.MultiPoint(path).convex_hull)
-    reach = shapely.MultiPoint((few[:, None] + corners[None]).reshape(-1, 2)).convex_hull
+    few = shapely.get_coordinates(shapely.LineString(path).convex_hull)
+    reach = shapely.LineString((few[:, None] + corners[None]).reshape(-1, 2)).convex_hull
     if reach.bounds[1] >= 0:
         return reach
     return shapely.union_all([reach, shapely.transform(reach, lambda p: p * np.array([1.0, -1.0]))])
+
+
+def _along(
+    corners: NDArray[np.float64], starts: NDArray[np.float64], ends: NDArray[np.float64], which: NDArray[np.bool_]
+) -> Area:
+    """What an edge passes over on some of its straight ways, each run of neighbours at once, all round the axis."""
+    at = np.flatnonzero(which)
+    apart = (np.diff(at) > 1) | np.any(starts[at[1:]] != ends[at[:-1]], axis=1)
+    runs = np.split(at, np.flatnonzero(apart) + 1)
+    areas = [swept(corners, np.concatenate([starts[run[:1]], ends[run]])) for run in runs]
+    return shapely.union_all(_all_round(np.array(areas)))
 
 
 def _all_round(areas: NDArray[np.object_]) -> NDArray[np.object_]:

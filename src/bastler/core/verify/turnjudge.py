@@ -7,7 +7,8 @@ import shapely
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
-from bastler.core.geometry.turned import Area, polygon, polygons, sweeps, volume, widened
+from bastler.core.geometry.rolling import swept
+from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
 from bastler.core.verify.turned import Marks
@@ -217,9 +218,7 @@ class TurnJudge(Verdict):
 
     def _covers(self, i: int, skeleton: tuple[tuple[float, float], ...], nose: float, p: shapely.Point) -> bool:
         way = self.motion.chords(i)[:, [2, 0]]
-        return bool(
-            shapely.distance(shapely.union_all(sweeps(np.asarray(skeleton), way[:-1], way[1:])), p) <= nose + NOTICED_MM
-        )
+        return bool(shapely.distance(swept(np.asarray(skeleton), way), p) <= nose + NOTICED_MM)
 
     def _standing(self, s: StepPlan, stock: Area) -> None:
         for wanted in (False, True):

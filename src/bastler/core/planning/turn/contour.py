@@ -15,7 +15,8 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, sweeps, widened
+from bastler.core.geometry.rolling import sweeps
+from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
@@ -28,6 +29,7 @@ from bastler.core.planning.turn.space import (
     seen,
     seen_area,
     space,
+    without_touching,
 )
 from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walker
 from bastler.core.tooling.cutters import Cutter
@@ -106,17 +108,16 @@ def reached(
     )
     half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
     should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
-    edge_keep = _beside(keep, contour, one) if pocket else keep
+    by_edge = free(one, _beside(keep, contour, one) if pocket else keep, window)
     for _ in range(ROUNDS):
-        room = _in_the_open(free(one, edge_keep, stands, window), window)
-        gone = shapely.intersection(should, edge_over(one.cutter, room))
+        room = _in_the_open(without_touching(by_edge, one, stands, window), window)
+        gone = clean(shapely.intersection(should, edge_over(one.cutter, room)))
         rest = clean(shapely.difference(should, gone))
-        halves = [clean(shapely.intersection(real_area(a, one.view), half)) for a in (gone, rest)]
-        reach = Reached(one, room, halves[0], halves[1], window)
+        reach = Reached(one, room, real_area(gone, one.view), real_area(rest, one.view), window)
         if widened(rest, -THIN_MM).is_empty:
             break
-        all_round = seen_area(mirrored(halves[1]), one.view)
-        wider = clean(shapely.intersection(one.metal, shapely.union_all([keep, rest, all_round])))
+        other_side = seen_area(mirrored(reach.cleared), one.view)
+        wider = clean(shapely.difference(shapely.difference(one.metal, gone), other_side))
         if wider.area - stands.area < TINY_MM2:
             break
         stands = wider

@@ -13,15 +13,19 @@ from collections.abc import Mapping
 import numpy as np
 import shapely
 from msgspec import Struct
+from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import Area, Polygon, clean, grown, mirrored, rounded, sweeps, widened
+from bastler.core.geometry.rolling import grown, sweeps, swept
+from bastler.core.geometry.turned import Area, Polygon, clean, mirrored, polygons, rounded, widened
 from bastler.core.tooling.cutters import Cutter, Reach, hull
 
 BODY_GAP_MM = 0.15
 BLADE_GAP_MM = 0.03
 """A blade is only so much thinner behind its edge."""
 COARSE_MM = 0.02
+NEAR_MM = 1.0
+"""What is farther from all of the tool is in nobody's way."""
 FINE_MM = 0.002
 TOUCHES_MM2 = 2e-4
 """Less than this is touching, not cutting."""
@@ -74,9 +78,9 @@ class Space(Struct, frozen=True):
     def without(self, area: Area) -> Space:
         """The same once an area is cut, all round."""
         other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view == "face" else mirrored(area)
-        return Space(
-            self.cutter, self.view, shapely.difference(shapely.difference(self.metal, area), other), self.fixed
-        )
+        apart = not _overlaps(area.bounds, np.array(other.bounds[:2]), np.array(other.bounds[2:]))
+        both = shapely.multipolygons([*polygons(area), *polygons(other)]) if apart else shapely.union(area, other)
+        return Space(self.cutter, self.view, shapely.difference(self.metal, both), self.fixed)
 
 
 def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
@@ -96,17 +100,27 @@ def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
     return Space(down, view, seen_area(both, view), seen_area(held, view))
 
 
-def free(one: Space, keep: Area, stands: Area, window: tuple[float, float, float, float]) -> Area:
-    """Where the reference point may be in a window (z0, z1, u0, u1).
-
-    ``keep``: the edge stays out of it; ``stands``: the body does, by :data:`BODY_GAP_MM`.
-    """
+def free(one: Space, keep: Area, window: tuple[float, float, float, float]) -> Area:
+    """Where the reference point may be in a window (z0, z1, u0, u1) so that the edge stays out of what is kept, and all of it out of what is fixed."""
     c = one.cutter
-    blocked = [rounded(grown(keep, c.skeleton), c.nose), *(_grown_coarsely(one.fixed, c, edge_too=True))]
-    blocked += _grown_coarsely(stands, c, edge_too=False)
+    keep, fixed = (_near(area, c, window) for area in (keep, one.fixed))
+    blocked = [rounded(grown(keep, c.skeleton), c.nose), *_grown_coarsely(fixed, c, edge_too=True)]
     z0, z1, u0, u1 = window
-    return clean(
-        shapely.difference(shapely.box(z0, u0, z1, u1), shapely.union_all([b for b in blocked if not b.is_empty]))
+    return clean(shapely.difference(shapely.box(z0, u0, z1, u1), shapely.union_all(blocked)))
+
+
+def without_touching(room: Area, one: Space, stands: Area, window: tuple[float, float, float, float]) -> Area:
+    """Of free places those where the body also stays :data:`BODY_GAP_MM` away from what stands."""
+    blocked = _grown_coarsely(_near(stands, one.cutter, window), one.cutter, edge_too=False)
+    return clean(shapely.difference(room, shapely.union_all(blocked)))
+
+
+def _near(area: Area, c: Cutter, window: tuple[float, float, float, float]) -> Area:
+    """What of an area the tool can come near to while its reference point is in a window."""
+    z0, z1, u0, u1 = window
+    left, right, low, high = c.extent()
+    return shapely.clip_by_rect(
+        area, z0 + left - NEAR_MM, u0 + low - NEAR_MM, z1 + right + NEAR_MM, u1 + high + NEAR_MM
     )
 
 
@@ -127,10 +141,7 @@ def passed(one: Space, points: list[Point]) -> Area:
 
 def edge_along(c: Cutter, points: list[Point]) -> Area:
     """All that a tool's edge passes over whose reference point runs along points: its skeleton's way, rolled by the nose."""
-    corners, p = np.asarray(c.skeleton), np.asarray(points, float)
-    if len(p) == 1:
-        p = np.concatenate([p, p])
-    return rounded(shapely.union_all(sweeps(corners, p[:-1], p[1:])), c.nose)
+    return rounded(swept(np.asarray(c.skeleton), np.asarray(points, float)), c.nose)
 
 
 def edge_over(c: Cutter, room: Area) -> Area:
@@ -140,12 +151,22 @@ def edge_over(c: Cutter, room: Area) -> Area:
 
 def way_is_clear(one: Space, a: Point, b: Point, touches: float = TOUCHES_MM2) -> bool:
     """Whether all of the tool passes from a to b without metal or anything fixed in its way; ``touches``: mm² that don't count."""
+    solids = [s for s in (one.metal, one.fixed) if not s.is_empty]
     for shape in (one.cutter.outline(FINE_MM), *one.cutter.body):
-        way = sweeps(np.asarray(shape), np.array([a]), np.array([b]))[0]
-        for solid in (one.metal, one.fixed):
+        corners, ends = np.asarray(shape), np.array([a, b])
+        low, high = corners.min(axis=0) + ends.min(axis=0), corners.max(axis=0) + ends.max(axis=0)
+        near = [s for s in solids if _overlaps(s.bounds, low, high)]
+        if not near:
+            continue
+        way = shapely.LineString((ends[:, None] + corners[None]).reshape(-1, 2)).convex_hull
+        for solid in near:
             if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > touches:
                 return False
     return True
+
+
+def _overlaps(bounds: tuple[float, float, float, float], low: NDArray[np.float64], high: NDArray[np.float64]) -> bool:
+    return bool(bounds[0] < high[0] and bounds[1] < high[1] and bounds[2] > low[0] and bounds[3] > low[1])
 
 
 def body_is_clear(one: Space, points: list[Point]) -> bool:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from functools import cache, partial
 
 from bastler.core.geometry.path import Arc, Path, Point
 from bastler.core.geometry.turned import as_path, points_of
@@ -83,9 +84,10 @@ class Walker:
                     [(front, q[1]), (front, d), to],
                 )
             ]
+        clear = cache(partial(way_is_clear, self.space))
         by_length = sorted(ways, key=lambda w: _length([self.at, *w]) + 0.01 * len(w))
         for way in by_length:
-            if all(way_is_clear(self.space, p, q) for p, q in itertools.pairwise([self.at, *way])):
+            if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
                 return way
         raise NoWay
 
