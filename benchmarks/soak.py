@@ -1,6 +1,6 @@
 """``make soak``: random jobs of several steps through the whole road, until a number or a time is reached.
 
-Then random contours, and steps of a lathe: facts hidden, solved, one taken away, one made wrong.
+Then random contours: facts hidden, solved, one taken away, one made wrong; steps of a lathe; jobs in a bore.
 Prints how many jobs were checked, how many steps they had, and every job that gave a ``stop`` finding.
 """
 
@@ -10,6 +10,7 @@ import random
 import sys
 import time
 
+from tests.closed_loop.test_bore_rule import INSIDE, inside_job, touches
 from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
 from tests.closed_loop.test_turning import TURN_CYCLES, check_turned, turned_sample
 from tests.closed_loop.test_whole_jobs import in_inches
@@ -28,6 +29,7 @@ from bastler.core.verify.target import too_low
 JOBS = 2000
 CONTOURS = 10_000
 TURNED = 2000
+BORES = 500
 LONGEST_S = 3000.0
 STEPS = 3
 CELL_MM = 0.4
@@ -133,6 +135,21 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
     return {"turned": checked, "not cut": asked, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+def bores(count: int = BORES, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """So many random jobs in a bore that can be cut, judged in small steps: bar and holder never touch. Every touch is printed."""
+    began, judged, bad, seed = time.perf_counter(), 0, 0, 0
+    while judged < count and time.perf_counter() - began < longest_s:
+        seed += 1
+        dice = Dice(seed)
+        job = inside_job(dice, dice.choice(INSIDE))
+        if job is not None:
+            judged += 1
+            if found := touches(job):
+                bad += 1
+                print(f"bore seed {seed}: {found[0]}", flush=True)
+    return {"bores": judged, "bad": bad, "seconds": time.perf_counter() - began}
+
+
 def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
     """So many random contours; every failure is printed."""
     began, bad, judged = time.perf_counter(), 0, 0
@@ -152,8 +169,11 @@ if __name__ == "__main__":
         print(contours(*(int(a) for a in sys.argv[2:])))
     elif sys.argv[1:2] == ["turned"]:
         print(turned(*(int(a) for a in sys.argv[2:])))
+    elif sys.argv[1:2] == ["bores"]:
+        print(bores(*(int(a) for a in sys.argv[2:])))
     else:
         print(run(*(int(a) for a in sys.argv[1:2])))
         if not sys.argv[1:]:
             print(contours())
             print(turned())
+            print(bores())

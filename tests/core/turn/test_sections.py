@@ -17,9 +17,9 @@ from bastler.core.geometry.path import Arc, Line, Path
 from bastler.core.geometry.rolling import grown, sweeps
 from bastler.core.geometry.turned import as_path, box, mirrored, points_of, polygon, rounded, volume
 from bastler.core.planning.turn.slices import heights, passes
-from bastler.core.planning.turn.space import free, real, seen, space
+from bastler.core.planning.turn.space import View, free, real, seen, space
 from bastler.core.planning.turn.threads import cuts
-from bastler.core.tooling.cutters import Cutter, turning_cutter
+from bastler.core.tooling.cutters import Cutter, Reach, turning_cutter
 from bastler.core.tooling.inserts import read_insert
 
 
@@ -33,9 +33,10 @@ def test_volumes_are_those_of_the_solids() -> None:
     assert volume(holed) == pytest.approx(250 * math.pi - 2 * 8 * math.pi)
 
 
-@given(view=st.sampled_from(["out", "in", "face"]), z=st.floats(-50, 50), r=st.floats(-50, 50))
-def test_what_is_seen_is_where_it_is(view: str, z: float, r: float) -> None:
-    assert real(seen((z, r), view), view) == pytest.approx((z, r))  # type: ignore[arg-type]
+@given(reach=st.sampled_from(["out", "in", "face"]), back=st.booleans(), z=st.floats(-50, 50), r=st.floats(-50, 50))
+def test_what_is_seen_is_where_it_is(reach: Reach, back: bool, z: float, r: float) -> None:
+    view = View(reach, back)
+    assert real(seen((z, r), view), view) == pytest.approx((z, r))
 
 
 def test_chords_come_back_as_the_arcs_they_were() -> None:

@@ -7,7 +7,7 @@ from functools import lru_cache
 import shapely
 from msgspec.structs import replace
 
-from bastler.core.cycles.turning import FINISH, ROUGH, fed, hand_problems, speed_problems, start
+from bastler.core.cycles.turning import FINISH, ROUGH, fed, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, points_of, polygons, volume, widened
@@ -98,7 +98,7 @@ def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
     now, t = volume(final(v, w, contour).left), w.lathe
     found: list[tuple[float, int]] = []
     for tool in w.tools.values():
-        fits = tool.kind in ("turning-tool", "boring-tool") and tool.in_plane.tip[0] <= 0
+        fits = tool.kind in ("turning-tool", "boring-tool")
         if fits and tool.number != v.tool.number and tool.in_plane.reach == v.tool.in_plane.reach:
             left = volume(reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away).left)
             found.append((left, tool.number))
@@ -110,7 +110,7 @@ def problems(
     v: Values, w: Work, contour: Path, *, inside: bool, towards: bool = False, inwards: bool = False
 ) -> list[Problem]:
     """What is wrong with tool, depth and contour."""
-    found = [*speed_problems(v, w), *hand_problems(v)]
+    found = speed_problems(v, w)
     cutter = v.tool.in_plane
     points = points_of(contour, 0.01)
     if any(q[0] > p[0] + 1e-6 for p, q in zip(points, points[1:], strict=False)) and cutter.nose <= 0:
@@ -157,7 +157,7 @@ def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: boo
         return [
             Problem(
                 "tool",
-                f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, or let the passes run the other way.",
+                f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, a smaller depth per pass, or let the passes run the other way.",
             )
         ]
     return []

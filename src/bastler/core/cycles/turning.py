@@ -134,19 +134,6 @@ def speed_problems(v: Values, w: Work) -> list[Problem]:
     return found
 
 
-def hand_problems(v: Values) -> list[Problem]:
-    """A tool that cuts the other way."""
-    cutter = v.tool.in_plane
-    if cutter.tip[0] > 0:
-        return [
-            Problem(
-                "tool",
-                f"Tool {v.tool.number} cuts away from the chuck; this step goes towards it. Take a right-hand or neutral one.",
-            )
-        ]
-    return []
-
-
 def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]
     """The first tool of the kinds that points the right way."""
 

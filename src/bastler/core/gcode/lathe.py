@@ -368,7 +368,7 @@ class LatheInterpreter(LatheMachine):
                     f"T{tool.number} ({tool.name}) cuts to the right; M4 turns the metal against its back. Write M3.",
                 )
             return
-        wants = 4 if tool.cutter.tip[0] > 0 else 3
+        wants = 4 if tool.upside_down else 3
         if m != wants:
             self.find(
                 "wrong-turn",

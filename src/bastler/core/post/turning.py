@@ -95,9 +95,7 @@ class TurnWriter(Writer):
     def _surface(self, move: Surface) -> None:
         assert self.tool is not None
         words = self.dialect.words
-        turn = (
-            words.spindle_left if self.tool.cutter is not None and self.tool.cutter.tip[0] > 0 else words.spindle_right
-        )
+        turn = words.spindle_left if self.tool.upside_down else words.spindle_right
         fresh = not self._spindle[0]
         if move.speed:
             per_minute = move.speed / (0.3048 if self.inch else 1.0)

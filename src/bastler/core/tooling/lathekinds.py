@@ -98,6 +98,14 @@ HAND = Field("hand", "Hand", "Cut", Kind.CHOICE, "Which way does it cut?", sugge
              choices=(("right", "Right, towards the chuck"), ("left", "Left, away from it"), ("neutral", "Neutral")))  # fmt: skip
 BORE_HAND = Field("hand", "Hand", "Cut", Kind.CHOICE, "Which way does it cut?", "right",
                   choices=(("right", "Right, towards the chuck"), ("left", "Left, out of the bore")))  # fmt: skip
+UPSIDE_DOWN = Field(
+    "upside_down",
+    "Upside down",
+    "Cut",
+    Kind.FLAG,
+    "Does it sit upside down, so that the spindle turns the other way, M4, against its edge?",
+    "no",
+)
 SHANK = Field(
     "shank_diameter",
     "Shank width",
@@ -208,11 +216,11 @@ FLAT = Field(
 )
 
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
-    "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, MADE_OF, STATION)),
-    "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, MADE_OF, STATION)),
-    "grooving-tool": ("Grooving tool", (POINTS, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, MADE_OF, STATION)),
-    "parting-tool": ("Parting tool", (WIDTH, CORNER, DEEP, SHANK, STICK_OUT, MADE_OF, STATION)),
-    "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, MADE_OF, STATION)),
+    "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),
+    "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, UPSIDE_DOWN, MADE_OF, STATION)),
+    "grooving-tool": ("Grooving tool", (POINTS, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, UPSIDE_DOWN, MADE_OF, STATION)),
+    "parting-tool": ("Parting tool", (WIDTH, CORNER, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
+    "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
 }  # fmt: skip
 """Word and fields by kind."""
 

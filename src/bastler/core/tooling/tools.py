@@ -27,6 +27,7 @@ class Tool(Struct, frozen=True):
 
     ``tip_diameter``: flat of a cone's tip, of a tapered mill, or pilot of a centre drill, whose length is
     ``pilot_length``. ``pitch`` and ``lead_threads``: a tap's; ``core`` its diameter at the very tip.
+    ``upside_down``: a lathe tool that cuts while the spindle turns the other way.
     ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
     its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at.
     """
@@ -49,6 +50,7 @@ class Tool(Struct, frozen=True):
     lead_threads: float = 0.0
     forming: bool = False
     left_hand: bool = False
+    upside_down: bool = False
     smallest_bore: float = 0.0
     lead: float = 0.0
     material: str = "carbide"

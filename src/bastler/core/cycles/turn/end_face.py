@@ -38,8 +38,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     front = w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else 0.0
     if v.face_z >= front - 1e-6:
         return [Problem("face_z", f"The stock ends at Z {show(front, units=w.units)} already. Give a smaller Z.")]
-    if v.tool.in_plane.tip[0] == 0:
-        return [Problem("tool", f"Tool {v.tool.number} has no edge to face with. Take a right-hand turning tool.")]
+    if v.tool.in_plane.tip[0] >= 0:
+        return [Problem("tool", f"Tool {v.tool.number} has no edge to face with here. Take a right-hand turning tool.")]
     return contouring.problems(
         v, w, contour(v, w), inside=False, towards=True, inwards=v.get("finish_way", "in") == "in"
     )

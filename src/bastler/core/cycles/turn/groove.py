@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from functools import lru_cache
 
 import shapely
@@ -27,16 +28,17 @@ from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import Reached, reached, walker_at
 from bastler.core.planning.turn.grooves import plunge, walls
-from bastler.core.planning.turn.space import real
+from bastler.core.planning.turn.space import View, real
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.cutters import Cutter
+from bastler.core.tooling.cutters import Cutter, Reach
 
 LEAST_MM = 1e-6
 FITS_MM3 = 0.5
 FLANK = Limits(-60, 60)
+POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face"}
 
 
 def _profile(v: Values, shift: float) -> Path:
@@ -108,7 +110,7 @@ def contours(v: Values) -> list[Path]:
         one = _profile(v, middle)
 
         def place(p: Point, top: float = top) -> Point:
-            return real((p[0], p[1] + top), _view(v))  # type: ignore[arg-type]
+            return real((p[0], p[1] + top), View(_view(v)))
 
         turned = _view(v) == "in"
         elements = tuple(
@@ -119,8 +121,8 @@ def contours(v: Values) -> list[Path]:
     return found
 
 
-def _view(v: Values) -> str:
-    return {"outside": "out", "inside": "in", "face": "face"}[v.where]
+def _view(v: Values) -> Reach:
+    return POINTS[v.where]
 
 
 def _reached(v: Values, w: Work, contour: Path, stock: Area, leave: float) -> Reached:

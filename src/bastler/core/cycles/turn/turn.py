@@ -202,13 +202,18 @@ def _roughs(v: Values) -> bool:
     return bool(v.get("work", "both") != "finish")
 
 
+def _either_way(v: Values) -> bool:
+    """Whether roughing passes may also run towards the axis: not with a tool that cuts away from the chuck."""
+    return _roughs(v) and (v.get("tool") is None or v.tool.in_plane.tip[0] <= 0)
+
+
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
     turned = [k for k, c in w.contours.items() if c.path is not None and c.values.get("plane", "XY") == "ZX"]
     outer = [k for k in turned if k.startswith("~outer")]
     bored = [k for k in turned if k.startswith("~bore")]
     where = pick.choice(("outside", "inside")) if bored else "outside"
     kind = "boring-tool" if where == "inside" else "turning-tool"
-    tools = tuple(str(t.number) for t in w.tools.values() if t.kind == kind and t.in_plane.tip[0] <= 0)
+    tools = tuple(str(t.number) for t in w.tools.values() if t.kind == kind)
     shared = {
         "where": where, "tool": pick.choice(tools), "work": pick.choice(("both", "both", "rough", "finish")),
         "depth_per_pass": str(pick.number(0.4, 2.5)), "leave_x": str(pick.number(0.0, 0.6)), "leave_z": str(pick.number(0.0, 0.3)),
@@ -257,7 +262,7 @@ CYCLE = Cycle(
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
         Field("along", "Passes run", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis or towards it?", "axis",
-              choices=(("axis", "Along the axis"), ("radius", "Towards the axis")), shown=_roughs),
+              choices=(("axis", "Along the axis"), ("radius", "Towards the axis")), shown=_either_way),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=_suggest_depth, limits=SIZE, shown=_roughs),
         Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", "0.4", NOT_NEGATIVE, shown=_roughs),
         Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", "0.1", NOT_NEGATIVE, shown=_roughs),

@@ -9,6 +9,7 @@ import shapely
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.turned import polygons
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move, Rapid, Surface, ThreadCut
 from bastler.core.planning.turn.space import space, way_is_clear
@@ -29,6 +30,10 @@ PROFILES = (("metric", "Metric or unified, 60°"), ("pipe", "Pipe, 55°"), ("tra
 ANGLES = {"metric": 60.0, "pipe": 55.0, "trapeze": 30.0}
 RUN_IN_TURNS = 2.0
 SAFE_MM = 1.0
+GAP_MM = 0.2
+TRIED = 8
+NEARLY_ROOT = 0.05
+"""A relief need not be deeper than the roots: this share of the depth may be missing."""
 FEED_SHARE = 0.9
 
 
@@ -60,6 +65,50 @@ def _ends(v: Values) -> tuple[float, float]:
     return (v.start_z, v.end_z)
 
 
+def _towards_chuck(v: Values) -> bool:
+    """Which way the tool runs: towards the chuck for a right-hand thread, unless the spindle turns the other way."""
+    return bool((v.get("hand", "right") == "right") != v.tool.upside_down)
+
+
+def _run(v: Values) -> tuple[float, float]:
+    """Z where the tool comes up to the pitch, and where it has run out."""
+    if _towards_chuck(v):
+        return v.start_z + v.run_in, v.end_z - v.run_out
+    return v.end_z - v.run_in, v.start_z + v.run_out
+
+
+def relief(v: Values, w: Work) -> tuple[float, float] | None:
+    """Z at which the metal behind a thread's start falls below its roots, and how wide that is, mm; ``None`` if there is no such place."""
+    stock, depth = w.lathe.stock, v.get("depth") or 0.0
+    if stock.is_empty or not v.get("diameter") or depth <= 0:
+        return None
+    root = _crest(v) + (depth if _inside(v) else -depth)
+    thin = NEARLY_ROOT * depth
+    low, high = (0.0, root - thin) if _inside(v) else (root + thin, 2 * stock.bounds[3])
+    cut = shapely.clip_by_rect(stock, stock.bounds[0] - 1.0, low, v.start_z, high)
+    stands = sorted((p.bounds for p in polygons(cut)), key=lambda b: -b[2])
+    if len(stands) < 2 or stands[0][2] < v.start_z - _lead(v):
+        return None
+    return float(stands[0][0]), float(stands[0][0] - stands[1][2])
+
+
+def _room(v: Values, w: Work, wanted: float) -> float | None:
+    """How far past the thread's end the tool may go in its relief, mm, at most as far as wanted; ``None`` without a relief."""
+    found = relief(v, w)
+    if found is None or v.get("end_z") is None:
+        return None
+    behind = -min(z for z, _ in v.tool.in_plane.outline(0.05))
+    most = min(v.end_z - (found[0] - found[1]) - behind - GAP_MM, wanted)
+    aside = 0.0 if _towards_chuck(v) else _aside(v)
+    tried = (round(most * k / TRIED, 2) for k in range(TRIED, 0, -1))
+    return next((by for by in tried if by > 0 and _comes_in(v, w, v.end_z - by - aside)), 0.0)
+
+
+def _aside(v: Values) -> float:
+    """How far the first passes begin from the last one's start, mm: they come in along a flank."""
+    return 0.0 if v.infeed == "radial" else float(v.depth * math.tan(math.radians(ANGLES[v.profile] / 2)))
+
+
 def _slope(v: Values) -> float:
     return math.tan(math.radians(float(v.get("taper", 0.0))))
 
@@ -86,7 +135,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         ]
     if v.end_z >= v.start_z:
-        return [Problem("end_z", f"The thread runs towards the chuck: its end must lie below Z {mm(v.start_z)}.")]
+        return [
+            Problem(
+                "end_z", f"The thread's end lies nearer the chuck than its start: it must be below Z {mm(v.start_z)}."
+            )
+        ]
     if v.pitch > tool.pitch + 1e-6:
         found.append(
             Problem("pitch", f"Tool {tool.number} is for pitches up to {mm(tool.pitch)}. Take a larger insert.")
@@ -114,6 +167,13 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     found += _metal_problems(v, w)
+    if not any(p.blocks for p in found) and not _towards_chuck(v) and not _comes_in(v, w, _run(v)[0] - _aside(v)):
+        found.append(
+            Problem(
+                "run_in",
+                f"The tool runs away from the chuck here: it comes in at Z {mm(v.end_z - v.run_in)}, where there is metal. Cut a relief there before, or turn the tool upside down.",
+            )
+        )
     if not any(p.blocks for p in found) and not _is_free(v, w):
         found.append(
             Problem(
@@ -150,12 +210,17 @@ def _metal_problems(v: Values, w: Work) -> list[Problem]:
 def _places(v: Values, w: Work) -> list[tuple[float, float, float]]:
     """For each pass: radius at its start, Z of its start, and of which start of the thread."""
     way = -1.0 if _inside(v) else 1.0
-    half = ANGLES[v.profile] / 2
+    along = 1.0 if _towards_chuck(v) else -1.0
+    half, begin, turned = ANGLES[v.profile] / 2, _run(v)[0], v.get("start_angle", 0.0)
     found = []
     for one in range(v.get("starts", 1)):
         for cut in cuts(v.depth, v.first_pass, half, v.infeed, shrinking=v.chips == "shrinking", spring=v.spring):
             found.append(
-                (_crest(v) - way * cut.depth, v.start_z + v.run_in + cut.shift, 360.0 * one / v.get("starts", 1))
+                (
+                    _crest(v) - way * cut.depth,
+                    begin + along * cut.shift,
+                    (turned + 360.0 * one / v.get("starts", 1)) % 360.0,
+                )
             )
     return found
 
@@ -172,20 +237,30 @@ def _is_free(v: Values, w: Work) -> bool:
     one = space(w.lathe.stock, w.lathe.fixed, v.tool.in_plane)
     sign = -1.0 if _inside(v) else 1.0
     safe = _safe(v, w)
-    begin, end = v.start_z + v.run_in, v.end_z - v.run_out
+    begin, end = _run(v)
+    begin += _aside(v) if _towards_chuck(v) else -_aside(v)
     return way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
         one, (w.lathe.away[0] + 1.0, sign * safe), (begin, sign * safe)
     )
 
 
+def _comes_in(v: Values, w: Work, z: float) -> bool:
+    """Whether the tool gets down to the roots at a place, the thread's own ring not counted."""
+    sign, root = (-1.0, _crest(v) + v.depth) if _inside(v) else (1.0, _crest(v) - v.depth)
+    low, high = sorted((root, _safe(v, w)))
+    ring = shapely.box(v.end_z, low, v.start_z, high)
+    one = space(shapely.difference(w.lathe.stock, ring), w.lathe.fixed, v.tool.in_plane)
+    return way_is_clear(one, (z, sign * _safe(v, w)), (z, sign * root))
+
+
 def _plan(v: Values, w: Work) -> list[Move]:
     front, safe, slope = w.lathe.away[0] + 1.0, _safe(v, w), _slope(v)
     moves: list[Move] = [Surface(0.0, v.speed)]
+    begin, end = _run(v)
     if not _inside(v):
-        moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, v.start_z + v.run_in), Rapid(safe)]
+        moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, begin), Rapid(safe)]
     else:
-        moves += [Rapid(safe, None, front), Rapid(None, None, v.start_z + v.run_in)]
-    end = v.end_z - v.run_out
+        moves += [Rapid(safe, None, front), Rapid(None, None, begin)]
     for r, z, start in _places(v, w):
         r_start = r - (z - v.start_z) * slope
         moves += [
@@ -210,10 +285,11 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 
 def _title(v: Values, units: Units) -> str:
     named = v.get("thread")
+    hand = " LH" if v.get("hand") == "left" else ""
     if named is not None:
-        return str(named.name)
+        return f"{named.name}{hand}"
     word = "Tr " if v.get("profile") == "trapeze" else ""
-    return f"{word}{show(v.get('diameter', 0.0), units=units)} × {show(v.get('pitch', 0.0), units=units)}"
+    return f"{word}{show(v.get('diameter', 0.0), units=units)} × {show(v.get('pitch', 0.0), units=units)}{hand}"
 
 
 def over_pins(v: Values) -> tuple[float, float]:
@@ -256,8 +332,24 @@ def _suggest_speed(v: Values, w: Work) -> Suggestion:
     )
 
 
+def _suggest_end(v: Values, w: Work) -> Suggestion | None:
+    found = relief(v, w)
+    return Suggestion(show(found[0], digits=3), "where its relief begins") if found else None
+
+
+def _suggest_run_out(v: Values, w: Work) -> Suggestion:
+    room = _room(v, w, _lead(v)) if _towards_chuck(v) else None
+    if room is None:
+        return Suggestion("0", "no relief is found behind it" if _towards_chuck(v) else "it ends in the open")
+    return Suggestion(show(room, digits=2), "into its relief")
+
+
 def _suggest_run_in(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(round(max(RUN_IN_TURNS * _lead(v), _needed(v, w)), 1)), "to get up to the pitch")
+    wanted = round(max(RUN_IN_TURNS * _lead(v), _needed(v, w)), 1)
+    room = None if _towards_chuck(v) else _room(v, w, wanted)
+    if room is not None and room < wanted:
+        return Suggestion(show(room, digits=2), "as far as its relief lets it")
+    return Suggestion(show(wanted), "to get up to the pitch")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -286,10 +378,11 @@ CYCLE = Cycle(
         Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=lambda v, _: Suggestion(show(v.thread.major), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=SIZE, stand_in=20.0),
         Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=lambda v, _: Suggestion(show(v.thread.pitch, digits=5), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=Limits(0, 50, low_open=True)),
         Field("starts", "Starts", "Size", Kind.COUNT, "How many starts has it?", "1", Limits(1, 12)),
+        Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", "right", choices=(("right", "Right"), ("left", "Left"))),
         Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At which Z does the thread begin?", "0", LONG),
-        Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At which Z does the full thread end?", limits=LONG, stand_in=-20.0),
         Field("taper", "Taper angle", "Size", Kind.ANGLE, "By how much does each side lean (0: a cylinder; 1.7899 for 1:16)?", "0", Limits(0, 45)),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, on the radius?", suggest=_suggest_depth, limits=SIZE),
+        Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At which Z does the full thread end?", suggest=_suggest_end, limits=LONG, stand_in=-20.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts it?", suggest=_suggest_tool),
         Field("infeed", "Infeed", "Cut", Kind.CHOICE, "From which side does each pass come in?", "flank",
               choices=(("radial", "Straight in"), ("flank", "Along a flank"), ("both", "Along both flanks in turn"))),
@@ -299,7 +392,8 @@ CYCLE = Cycle(
         Field("spring", "Spring passes", "Cut", Kind.COUNT, "How many passes repeat the last one?", "1", Limits(0, 20)),
         Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
         Field("run_in", "Run-in", "Entry", Kind.LENGTH, "How far ahead of the thread does the tool begin?", suggest=_suggest_run_in, limits=NOT_NEGATIVE),
-        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into an undercut)?", "0", NOT_NEGATIVE),
+        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into its relief)?", suggest=_suggest_run_out, limits=NOT_NEGATIVE),
+        Field("start_angle", "Start angle", "Entry", Kind.ANGLE, "At which angle of the spindle does it start (to meet a thread that is there already)?", "0", Limits(0, 360)),
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.4), ("line", 0.2, 0.7, 0.1, -0.4), ("line", 0.4, 0.7, 0.1, -0.4), ("line", 0.6, 0.7, 0.1, -0.4)),
     problems=_problems,

@@ -1,7 +1,7 @@
 """Turning along a contour: what stays, what a tool reaches of the rest, roughing in slices and finishing along it.
 
 *Contour*: a path (z, r) from the front towards the chuck; in front of its start it goes on level, behind its end all
-metal stays. *Cleared*: the metal that the edge takes; *left*: what it should take and doesn't reach.
+metal stays (a tool that cuts away from the chuck sees it from there). *Pocket*: all metal in front of it stays too. *Cleared*: the metal that the edge takes; *left*: what it should take and doesn't reach.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from functools import lru_cache
 import numpy as np
 import shapely
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
@@ -35,6 +36,7 @@ from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walk
 from bastler.core.tooling.cutters import Cutter
 
 FAR_MM = 1000.0
+ON_AXIS_MM = 1e-6
 TINY_MM2 = 1e-3
 TOUCHING_MM = 0.004
 THIN_MM = 0.2
@@ -48,35 +50,48 @@ Window = tuple[float, float, float, float]
 
 
 class Reached(Struct, frozen=True):
-    """Where a tool may be (``free``, in a ``window``, as it sees it), and as half sections what it clears and what it leaves."""
+    """Where a tool may be (``free``, in a ``window``, as it sees it), and as half sections what it clears and what it leaves.
+
+    ``pocket``: all metal beside the contour stays.
+    """
 
     space: Space
     free: Area
     cleared: Area
     left: Area
     window: Window
+    pocket: bool = False
 
 
 def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, pocket: bool = False) -> Area:
     """What stays, as the tool sees it: below the contour, level in front of it, and all metal behind it.
 
-    ``leave``: allowance along a and along u, mm. ``pocket``: all metal in front of it stays too.
+    ``contour``: in the direction that the tool cuts. ``leave``: allowance along a and along u, mm. ``pocket``: all metal in front of it stays too.
     """
     points = [seen(p, one.view) for p in points_of(contour)]
-    (a0, u0), (a1, _) = points[0], points[-1]
     floor = min(p[1] for p in points) - FAR_MM
-    front = a0 if pocket else max(a0, float(one.metal.bounds[2]) if not one.metal.is_empty else a0) + FAR_MM
-    ahead = [(a0, floor)] if pocket or (one.view == "out" and abs(u0) <= 1e-6) else [(front, floor), (front, u0)]
-    below: Area = shapely.Polygon([*ahead, *points, (a1, floor)]).buffer(0)
-    if one.view == "out":
-        below = shapely.intersection(below, shapely.box(-FAR_MM, 0.0, front, FAR_MM))
+    a0, a1 = points[0][0], points[-1][0]
+    level, end = (points[-1], a0) if one.view.back else (points[0], a1)
+    way = -1.0 if one.view.back else 1.0
+    ahead: list[Point] = []
+    if not pocket and not (one.view.reach == "out" and abs(level[1]) <= ON_AXIS_MM):
+        every = [a0, a1, *(one.metal.bounds[0:4:2] if not one.metal.is_empty else ())]
+        out = way * (max(way * a for a in every) + FAR_MM)
+        ahead = [(out, floor), (out, level[1])]
+    else:
+        ahead = [(level[0], floor)]
+    below: Area = shapely.Polygon(
+        [*points, *reversed(ahead), (end, floor)] if one.view.back else [*ahead, *points, (end, floor)]
+    ).buffer(0)
+    if one.view.reach == "out":
+        below = shapely.intersection(below, shapely.box(-3 * FAR_MM, 0.0, 3 * FAR_MM, FAR_MM))
     if any(leave):
         below = _thicker(below, *leave)
-    sides = [shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)]
-    if pocket:
-        sides.append(shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM))
+    behind = shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)
+    before = shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM)
+    sides = [behind, before] if pocket else [before] if one.view.back else [behind]
     stays = [below, *(shapely.intersection(one.metal, side) for side in sides)]
-    if one.view != "face":
+    if one.view.reach != "face":
         stays.append(shapely.intersection(one.metal, mirrored(below)))
     return clean(shapely.union_all(stays))
 
@@ -100,20 +115,22 @@ def reached(
 ) -> Reached:
     """What a tool reaches of the metal outside a contour; ``away``: Z in front of and radius over everything."""
     one = space(stock, fixed, cutter)
+    if one.view.back:
+        contour = contour.reversed()
     keep = kept(contour, one, leave, pocket=pocket)
     window = window_of(one, contour, away)
     stands, reach = (
         shapely.intersection(one.metal, keep),
-        Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window),
+        Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window, pocket),
     )
     half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
     should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
     by_edge = free(one, _beside(keep, contour, one) if pocket else keep, window)
     for _ in range(ROUNDS):
-        room = _in_the_open(without_touching(by_edge, one, stands, window), window)
+        room = _in_the_open(without_touching(by_edge, one, stands, window), window, back=one.view.back)
         gone = clean(shapely.intersection(should, edge_over(one.cutter, room)))
         rest = clean(shapely.difference(should, gone))
-        reach = Reached(one, room, real_area(gone, one.view), real_area(rest, one.view), window)
+        reach = Reached(one, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
         if widened(rest, -THIN_MM).is_empty:
             break
         other_side = seen_area(mirrored(reach.cleared), one.view)
@@ -136,22 +153,23 @@ def window_of(one: Space, contour: Path, away: tuple[float, float]) -> Window:
     """Where the reference point may be at all: from behind the contour's end to the open air."""
     nose, wide = one.cutter.nose, max(one.cutter.extent()[1], 5.0)
     end = seen(contour.end, one.view)[0] - wide - 2 * nose
-    if one.view == "out":
-        return (end, _front(one, away), -(nose + 0.05), away[1])
-    if one.view == "in":
-        return (end, _front(one, away), -away[1], 0.0)
-    low = min(seen(p, one.view)[1] for p in points_of(contour, 0.1))
-    return (end, seen(contour.start, one.view)[0] + wide, low - 1.0, away[0])
+    beside = seen(contour.start, one.view)[0] + wide
+    if one.view.reach == "face":
+        low = min(seen(p, one.view)[1] for p in points_of(contour, 0.1))
+        return (end, beside, low - 1.0, away[0])
+    along = (_front(one, away), beside + 2 * nose) if one.view.back else (end, _front(one, away))
+    return (*along, -(nose + 0.05), away[1]) if one.view.reach == "out" else (*along, -away[1], 0.0)
 
 
 def _front(one: Space, away: tuple[float, float]) -> float:
-    """Z of the reference point with all of the edge in front of the metal."""
-    return away[0] + max(-one.cutter.extent()[0], 0.0)
+    """Where along a, with all of the edge in front of the metal, the reference point is."""
+    left, right = one.cutter.extent()[:2]
+    return -(away[0] + max(right, 0.0)) if one.view.back else away[0] + max(-left, 0.0)
 
 
-def _in_the_open(room: Area, window: Window) -> Area:
+def _in_the_open(room: Area, window: Window, *, back: bool) -> Area:
     """The part of free space that the tool comes into from outside."""
-    door = (window[1] - 1e-3, window[3] - 1e-3)
+    door = (window[0] + 1e-3 if back else window[1] - 1e-3, window[3] - 1e-3)
     parts = polygons(room)
     return next(
         (p for p in parts if p.distance(shapely.Point(door)) < 1e-2),
@@ -160,11 +178,8 @@ def _in_the_open(room: Area, window: Window) -> Area:
 
 
 @lru_cache(maxsize=64)
-def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> tuple[Point, ...]:
-    """The border of free space along the contour, from the front to its end, as the tool sees it.
-
-    ``only``: not along other metal that stays beside the contour.
-    """
+def finish_path(reach: Reached, contour: Path) -> tuple[Point, ...]:
+    """The border of free space along the contour, as the tool sees it, not along what stays beside a pocket."""
     if reach.free.is_empty:
         return ()
     one = reach.space
@@ -175,16 +190,24 @@ def finish_path(reach: Reached, contour: Path, *, only: bool = False) -> tuple[P
     first = min(at_front, key=lambda i: ring[i][1])
     chain = _dense([ring[(first - k) % len(ring)] for k in range(len(ring))])
     stays = (
-        shapely.LineString([seen(p, one.view) for p in points_of(contour, 0.001)]) if only else _stays(reach, contour)
+        shapely.LineString([seen(p, one.view) for p in points_of(contour, 0.001)])
+        if reach.pocket
+        else _stays(reach, contour)
     )
     skeletons = sweeps(np.asarray(one.cutter.skeleton), np.asarray(chain), np.asarray(chain))
     touches = np.flatnonzero(shapely.dwithin(skeletons, stays, one.cutter.nose + TOUCHING_MM))
     if not len(touches):
         return ()
     start = max(int(touches[0]) - 1, 0)
-    if ring[first][1] < 0 and one.view == "out":
+    if ring[first][1] < 0 and one.view.reach == "out":
         start = int(touches[0])
-    return tuple(chain[start : int(touches[-1]) + 2])
+    last = int(touches[-1])
+    if one.view.back:
+        # Out in front of the metal, until none of it is left beside the edge.
+        inside = shapely.dwithin(skeletons, one.metal, one.cutter.nose)
+        level = [i for i in np.flatnonzero(inside).tolist() if chain[i][1] <= chain[last][1] + SAME_MM]
+        last = max(last, *level)
+    return tuple(chain[start : last + 2])
 
 
 def _dense(chain: list[Point]) -> list[Point]:
@@ -198,7 +221,8 @@ def _dense(chain: list[Point]) -> list[Point]:
 def _stays(reach: Reached, contour: Path) -> Area:
     """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
     end = seen(contour.end, reach.space.view)[0]
-    ahead = shapely.clip_by_rect(reach.space.metal, end - TOUCHING_MM, -FAR_MM, FAR_MM, FAR_MM)
+    low, high = (-FAR_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, FAR_MM)
+    ahead = shapely.clip_by_rect(reach.space.metal, low, -FAR_MM, high, FAR_MM)
     gone = shapely.union_all([reach.cleared, mirrored(reach.cleared)])
     return shapely.difference(ahead, seen_area(gone, reach.space.view))
 
@@ -209,7 +233,7 @@ def finish_reach(reach: Reached, contour: Path) -> Reached:
     path = finish_path(reach, contour)
     taken = edge_along(reach.space.cutter, list(path)) if len(path) > 1 else shapely.Polygon()
     cleared = clean(shapely.intersection(reach.cleared, real_area(taken, reach.space.view)))
-    return Reached(reach.space, reach.free, cleared, reach.left, reach.window)
+    return replace(reach, cleared=cleared)
 
 
 def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards: bool) -> None:
@@ -236,6 +260,8 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
         if cut.area < TINY_MM2:
             continue
         points = list(one.points)
+        if reach.space.view.back:
+            points[-1] = _out_to_air(points[-2], points[-1], cut, outline)
         near = _into_air(points[0], points[1], cut, outline, towards=towards)
         if one.open or (near[0] < points[0][0] - SAME_MM and walker.gets_to(turn(near))):
             points[0] = near
@@ -258,6 +284,14 @@ def _into_air(right: Point, then: Point, cut: Area, outline: NDArray[np.float64]
     k = 1 if towards else 0
     ahead = float(cut.bounds[2 + k]) - float(outline[:, k].min()) + GAP_MM
     return (max(min(ahead, right[0]), then[0]), right[1])
+
+
+def _out_to_air(then: Point, left: Point, cut: Area, outline: NDArray[np.float64]) -> Point:
+    """Where a pass along the axis ends that comes out of the metal: just behind it."""
+    if abs(then[1] - left[1]) > SAME_MM:
+        return left
+    behind = float(cut.bounds[0]) - float(outline[:, 0].max()) - GAP_MM
+    return (min(max(behind, left[0]), then[0]), left[1])
 
 
 def finish(walker: Walker, reach: Reached, path: tuple[Point, ...], feed: float) -> None:
@@ -291,9 +325,10 @@ def moves_of(walker: Walker) -> list[Move]:
 
 def walker_at(one: Space, away: tuple[float, float]) -> Walker:
     """A tool that comes from where the turret turns."""
-    if one.view == "face":
+    if one.view.reach == "face":
         return Walker(one, (-away[1] - GAP_MM, away[0] + GAP_MM), (-away[1] - GAP_MM, away[0] + GAP_MM))
-    far = (_front(one, away) + GAP_MM, away[1] + GAP_MM if one.view == "out" else 0.0)
+    ahead = _front(one, away) + (-GAP_MM if one.view.back else GAP_MM)
+    far = (ahead, away[1] + GAP_MM if one.view.reach == "out" else 0.0)
     return Walker(one, far, far)
 
 

@@ -95,7 +95,7 @@ def walls(walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edg
 
     ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own.
     """
-    chain = finish_path(reach, contour, only=True)
+    chain = finish_path(reach, contour)
     if len(chain) < 2:
         return
     over = _over(reach)

@@ -1,7 +1,7 @@
 """Configuration space of a lathe tool: where its reference point may be.
 
-*View*: everything here is seen so that the tool points down, in (a, u): outside as it is, in a bore turned over, at a face
-on its side; so one way of planning serves all. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
+*View*: everything here is seen so that the tool points down and cuts towards smaller a, in (a, u): outside as it is, in a
+bore turned over, at a face on its side, for a tool that cuts away from the chuck in a mirror; so one way of planning serves all. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
 stays out of what is kept, and the body out of what stands. The edge rolls on its nose, so the border of *free* is made
 of lines and arcs.
 """
@@ -37,47 +37,65 @@ VIEWS: Mapping[Reach, tuple[int, int, int, int]] = {"out": (1, 0, 0, 1), "in": (
 """For each way that a tool points: a = m0 z + m1 r and u = m2 z + m3 r, so that it points towards smaller u."""
 
 
-def seen(p: Point, view: Reach) -> Point:
+class View(Struct, frozen=True):
+    """How a tool sees the section: the way that it points; ``back``: it cuts away from the chuck."""
+
+    reach: Reach
+    back: bool = False
+
+    @property
+    def matrix(self) -> tuple[int, int, int, int]:
+        """a and u from z and r, see :data:`VIEWS`."""
+        m = VIEWS[self.reach]
+        return (-m[0], -m[1], m[2], m[3]) if self.back else m
+
+    @property
+    def keeps_turn(self) -> bool:
+        """Whether left stays left as the tool sees it."""
+        m = self.matrix
+        return m[0] * m[3] - m[1] * m[2] > 0
+
+
+def view_of(cutter: Cutter) -> View:
+    """How a tool sees it."""
+    return View(cutter.reach, cutter.tip[0] > 0 and cutter.reach != "face")
+
+
+def seen(p: Point, view: View) -> Point:
     """A place (z, r) as the tool sees it (a, u)."""
-    m = VIEWS[view]
+    m = view.matrix
     return (m[0] * p[0] + m[1] * p[1], m[2] * p[0] + m[3] * p[1])
 
 
-def real(p: Point, view: Reach) -> Point:
+def real(p: Point, view: View) -> Point:
     """The place (z, r) of what the tool sees at (a, u)."""
-    m = VIEWS[view]
+    m = view.matrix
     return (m[0] * p[0] + m[2] * p[1], m[1] * p[0] + m[3] * p[1])
 
 
-def keeps_turn(view: Reach) -> bool:
-    """Whether left stays left as the tool sees it."""
-    m = VIEWS[view]
-    return m[0] * m[3] - m[1] * m[2] > 0
-
-
-def seen_area(area: Area, view: Reach) -> Area:
+def seen_area(area: Area, view: View) -> Area:
     """An area as the tool sees it."""
-    m = np.array(VIEWS[view], float).reshape(2, 2)
-    return area if view == "out" else shapely.transform(area, lambda p: p @ m.T)
+    m = np.array(view.matrix, float).reshape(2, 2)
+    return area if view == View("out") else shapely.transform(area, lambda p: p @ m.T)
 
 
-def real_area(area: Area, view: Reach) -> Area:
+def real_area(area: Area, view: View) -> Area:
     """The area that the tool sees so."""
-    m = np.array(VIEWS[view], float).reshape(2, 2)
-    return area if view == "out" else shapely.transform(area, lambda p: p @ m)
+    m = np.array(view.matrix, float).reshape(2, 2)
+    return area if view == View("out") else shapely.transform(area, lambda p: p @ m)
 
 
 class Space(Struct, frozen=True):
-    """A tool among metal, all as the tool sees it; ``view``: the way that it points."""
+    """A tool among metal, all as the tool sees it."""
 
     cutter: Cutter
-    view: Reach
+    view: View
     metal: Area
     fixed: Area
 
     def without(self, area: Area) -> Space:
         """The same once an area is cut, all round."""
-        other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view == "face" else mirrored(area)
+        other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view.reach == "face" else mirrored(area)
         apart = not _overlaps(area.bounds, np.array(other.bounds[:2]), np.array(other.bounds[2:]))
         both = shapely.multipolygons([*polygons(area), *polygons(other)]) if apart else shapely.union(area, other)
         return Space(self.cutter, self.view, shapely.difference(self.metal, both), self.fixed)
@@ -86,7 +104,7 @@ class Space(Struct, frozen=True):
 def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
     """A tool among the whole section: both sides of the axis, for a bar may touch the far side of its bore."""
     both, held = (shapely.union_all([one, mirrored(one)]) for one in (stock, fixed))
-    view = cutter.reach
+    view = view_of(cutter)
 
     def turned(p: Polygon) -> Polygon:
         return hull([seen(q, view) for q in p])

@@ -18,7 +18,6 @@ from bastler.core.planning.turn.space import (
     TOUCHES_MM2,
     Space,
     body_is_clear,
-    keeps_turn,
     passed,
     real,
     way_is_clear,
@@ -84,11 +83,12 @@ class Walker:
                     [(front, q[1]), (front, d), to],
                 )
             ]
-        clear = cache(partial(way_is_clear, self.space))
         by_length = sorted(ways, key=lambda w: _length([self.at, *w]) + 0.01 * len(w))
-        for way in by_length:
-            if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
-                return way
+        for touches in (GRAZES_MM2, TOUCHES_MM2):
+            clear = cache(partial(way_is_clear, self.space, touches=touches))
+            for way in by_length:
+                if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
+                    return way
         raise NoWay
 
     def feed(self, points: list[Point], feed: float) -> None:
@@ -104,7 +104,7 @@ class Walker:
             x, z = self.out(e.end)
             if isinstance(e, Arc):
                 cx, cz = self.out(e.centre)
-                self.moves.append(Curve(x, z, (cz, cx), e.ccw == keeps_turn(self.space.view), feed))
+                self.moves.append(Curve(x, z, (cz, cx), e.ccw == self.space.view.keeps_turn, feed))
             else:
                 self.moves.append(Feed(x, None, z, feed))
         if body_is_clear(self.space, points_of(path, COARSE_MM)):

@@ -1,0 +1,103 @@
+"""Threads of both hands: which way the tool runs, where it comes in, and what it finds of a relief."""
+
+import re
+
+import pytest
+from msgspec.structs import replace
+
+from bastler.core.engine import Engine
+from bastler.core.job.document import Job, Step
+from bastler.core.planning.planner import StepPlan, plan
+from bastler.core.post.dialect import dialects
+from bastler.core.post.writer import post
+from bastler.core.request import Request
+from tests.turned import lathe_job
+
+SHAFT = Step(id="shaft", cycle="turn", values={"shape": "cylinder", "diameter": "30", "length": "30", "tool": "1"})
+RELIEF = Step(
+    id="relief",
+    cycle="groove",
+    values={"where": "outside", "middle_z": "-22", "width": "8", "surface": "30", "bottom": "24", "tool": "7"},
+)
+
+
+def thread(**values: str) -> Step:
+    return Step(id="thread", cycle="turn_thread", values={"thread": "M30x2", "tool": "11", **values})
+
+
+def planned(job: Job) -> StepPlan:
+    return plan(job).steps[-1]
+
+
+def posted(job: Job) -> str:
+    return post(plan(job), dialects()["iso-lathe-a"]).text
+
+
+def runs(job: Job, dialect: str = "iso-lathe-a") -> list[tuple[float, float]]:
+    """Z at the start and the end of every thread pass of the checked text, which nothing stops."""
+    checked = Engine().check(Request(job, dialect=dialect))
+    assert [f.text for f in checked.findings if f.severity == "stop"] == []
+    found, z = list[tuple[float, float]](), 0.0
+    for line in checked.program.text.splitlines():
+        told = re.search(r"\bZ(-?[\d.]+)", line)
+        if told and line.split("(")[0].find("G32") >= 0:
+            found.append((z, float(told[1])))
+        z = float(told[1]) if told else z
+    return found
+
+
+def upside_down(job: Job) -> Job:
+    """The same with its threading tool upside down."""
+    tools = tuple(replace(t, values={**t.values, "upside_down": "yes"}) if t.number == 11 else t for t in job.tools)
+    return replace(job, tools=tools)
+
+
+def test_a_thread_ends_where_its_relief_begins_and_runs_out_into_it() -> None:
+    step = planned(lathe_job(SHAFT, RELIEF, thread()))
+    assert step.answers.values.end_z == pytest.approx(-18)
+    assert step.answers.values.run_out == pytest.approx(2)
+    assert all(a > b for a, b in runs(lathe_job(SHAFT, RELIEF, thread())))
+
+
+def test_without_a_relief_its_end_is_asked_for() -> None:
+    step = planned(lathe_job(SHAFT, thread()))
+    assert step.answers.missing == ("end_z",)
+    assert planned(lathe_job(SHAFT, thread(end_z="-20"))).answers.values.run_out == 0
+
+
+def test_a_left_hand_thread_runs_out_of_its_relief_away_from_the_chuck() -> None:
+    passes = runs(lathe_job(SHAFT, RELIEF, thread(hand="left")))
+    assert passes
+    assert all(-26 < a < -18 and b == 0 for a, b in passes)
+
+
+@pytest.mark.parametrize("infeed", ["radial", "flank", "both"])
+def test_every_pass_begins_in_the_relief(infeed: str) -> None:
+    assert all(-26 < a < -18 for a, _ in runs(lathe_job(SHAFT, RELIEF, thread(hand="left", infeed=infeed))))
+
+
+def test_without_a_relief_a_left_hand_thread_says_what_it_needs() -> None:
+    (problem,) = planned(lathe_job(SHAFT, thread(hand="left", end_z="-20"))).answers.problems
+    assert problem.blocks
+    assert "Cut a relief there before, or turn the tool upside down" in problem.text
+
+
+def test_upside_down_the_hands_change_places() -> None:
+    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-20")))
+    assert all(a > b for a, b in runs(job))
+    text = posted(job)
+    assert "M4" in text[text.index("T11") :]
+    right = upside_down(lathe_job(SHAFT, RELIEF, thread()))
+    assert all(a < b for a, b in runs(right))
+
+
+def test_a_tool_upside_down_with_the_spindle_the_usual_way_is_told() -> None:
+    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-20")))
+    text = posted(job).replace("M4", "M3").encode()
+    checked = Engine().check(Request(job, text=text, name="turned"))
+    assert [f.kind for f in checked.findings if f.severity == "stop"] == ["wrong-turn"]
+
+
+def test_starts_are_spread_from_the_angle_given() -> None:
+    text = posted(lathe_job(SHAFT, thread(end_z="-20", starts="2", start_angle="90", spring="0")))
+    assert set(re.findall(r"\bQ(\d+)", text)) == {"90000", "270000"}
