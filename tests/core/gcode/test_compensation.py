@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.core.gcode.compensation import Element, compensate
+from bastler.core.geometry.compensation import Element, compensate
 
 RADIUS = 4.0
 

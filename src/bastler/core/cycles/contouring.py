@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Literal
 
 import shapely
 from msgspec.structs import replace
@@ -12,6 +13,7 @@ from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, points_of, polygons, volume, widened
 from bastler.core.moves import Move
+from bastler.core.planning.turn.bycontrol import finish_by_control
 from bastler.core.planning.turn.contour import (
     NoWay,
     Reached,
@@ -154,6 +156,13 @@ def _narrowest(w: Work, contour: Path) -> float:
 
 def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> list[Problem]:
     if _moves(v, w, contour, towards, inwards) is None:
+        if _by_control(v) and _moves(v, w, contour, towards, inwards, planned=True):
+            return [
+                Problem(
+                    "compensation",
+                    f"The control would lead tool {v.tool.number} along all of the contour, into places that its nose, insert or body doesn't reach. Let Bastler make the path, or take another tool.",
+                )
+            ]
         return [
             Problem(
                 "tool",
@@ -170,18 +179,27 @@ def moves(v: Values, w: Work, contour: Path, *, towards: bool = False, inwards: 
     return [*start(v), *fed(found, {ROUGH: v.get("feed", 0.0), FINISH: v.get("feed_finish", 0.0)})]
 
 
-def _moves(v: Values, w: Work, contour: Path, towards: bool, inwards: bool) -> tuple[Move, ...] | None:
+def _moves(
+    v: Values, w: Work, contour: Path, towards: bool, inwards: bool, *, planned: bool = False
+) -> tuple[Move, ...] | None:
     t, work = w.lathe, v.get("work", "both")
     towards = towards or v.get("along", "axis") == "radius"
     roughing = (leave_of(v), v.depth_per_pass, towards) if work != "finish" else None
-    finishing = inwards if work != "rough" else None
+    finishing = (
+        None if work == "rough" else "control" if _by_control(v) and not planned else "inwards" if inwards else "along"
+    )
     return _walked(contour, t.stock, t.fixed, v.tool.in_plane, t.away, roughing, finishing)
+
+
+def _by_control(v: Values) -> bool:
+    """Whether the control offsets the finishing pass by the nose radius."""
+    return bool(v.get("compensation", "planner") == "control")
 
 
 @lru_cache(maxsize=64)
 def _walked(
     contour: Path, stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float],
-    roughing: tuple[tuple[float, float], float, bool] | None, finishing: bool | None,
+    roughing: tuple[tuple[float, float], float, bool] | None, finishing: Literal["along", "inwards", "control"] | None,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves, their feeds as :data:`ROUGH` and :data:`FINISH`; ``None`` if the tool finds no way."""
 
@@ -195,8 +213,11 @@ def _walked(
             rough(walker, at(leave), depth, ROUGH, towards=towards)
         if finishing is not None:
             whole = at((0.0, 0.0))
-            path = finish_path(whole, contour)
-            finish(walker, whole, path[::-1] if finishing else path, FINISH)
+            if finishing == "control":
+                finish_by_control(walker, whole, contour, FINISH)
+            else:
+                path = finish_path(whole, contour)
+                finish(walker, whole, path[::-1] if finishing == "inwards" else path, FINISH)
         return tuple(moves_of(walker))
     except NoWay:
         return None

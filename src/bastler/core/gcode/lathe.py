@@ -35,7 +35,7 @@ READINGS: Mapping[str, Reading] = {
 THREADS = (32, 33)
 SINGLE_CYCLES = (90, 92, 94)
 BLOCK_CYCLES = (70, 71, 76)
-QUIET = (18, 40, 54, 55, 56, 57, 58, 59, 61, 64, 80)
+QUIET = (18, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
 class LatheInterpreter(LatheMachine):
@@ -67,6 +67,11 @@ class LatheInterpreter(LatheMachine):
                 i = self._after
             if progress and i % 5000 == 0:
                 progress(i / total)
+        if self._chain:
+            self._flush_chain()
+            self.find(
+                "missing-word", "warn", "Nose radius compensation is still on at the end. Add G40 on a straight move."
+            )
         return self.interpreted()
 
     # words
@@ -100,6 +105,7 @@ class LatheInterpreter(LatheMachine):
                 f"Station {station} holds no tool of the table (it has {have}). Add it or correct the number.",
             )
         if found != s.tool:
+            self._flush_chain()
             before = self.tip()
             s.tool = found
             self._shift = (0.0, 0.0)
@@ -161,6 +167,10 @@ class LatheInterpreter(LatheMachine):
                 dwell = True
             elif code == 28:
                 home = True
+            elif code in (41, 42):
+                self._take_up(int(code))
+            elif code == 40:
+                self._leaving = bool(s.comp)
             elif code in r.cycles:
                 motion = int(code)
             elif code not in QUIET:
@@ -176,11 +186,21 @@ class LatheInterpreter(LatheMachine):
             else:
                 s.feed = words["F"] * s.scale
         if dwell:
+            self._flush_chain()
             self._dwell(words)
             return
         if home:
+            self._flush_chain()
             self._home(words)
             return
+        if s.comp and (motion in BLOCK_CYCLES or motion in SINGLE_CYCLES or motion in THREADS):
+            self._flush_chain()
+            self.find(
+                "syntax",
+                "warn",
+                f"G{motion} runs without nose radius compensation, which is dropped here. Write G40 before.",
+            )
+            s.comp = 0.0
         if motion in BLOCK_CYCLES:
             self._block_cycle(int(motion or 0), words)
             return
@@ -192,6 +212,26 @@ class LatheInterpreter(LatheMachine):
                 self._single(words)
             else:
                 self._move(words)
+
+    def _take_up(self, code: int) -> None:
+        """Nose radius compensation, left or right of the contour."""
+        s = self.state
+        self._flush_chain()
+        tool = self.control.tools.get(s.tool)
+        nose = tool.in_plane.nose if tool is not None and tool.cutter is not None else 0.0
+        if tool is None:
+            self.find(
+                "unknown-tool",
+                "warn",
+                f"Which nose radius G{code} means is unknown: T{s.tool} is in no table. It is read as none.",
+            )
+        elif nose <= 0:
+            self.find(
+                "syntax",
+                "stop",
+                f"T{tool.number} ({tool.name}) has no nose radius that G{code} could take up. Remove it.",
+            )
+        s.comp = nose if code == 41 else -nose
 
     # cycles
 

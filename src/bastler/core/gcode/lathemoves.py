@@ -13,6 +13,7 @@ import numpy as np
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
 from bastler.core.gcode.reader import Reader
+from bastler.core.geometry.compensation import Element, compensate, nose_ways
 
 SPEED_STEP = 1.1
 EVEN_SHARE = 0.02
@@ -119,13 +120,20 @@ class LatheMachine(Reader):
         return s.feed * rev if s.feed_mode == "rev" else s.feed
 
     def _straight(self, target: list[float], kind: int) -> None:
+        """A straight move; with nose radius compensation it waits for the next ones."""
+        if kind == FEED and self.state.feed <= 0:
+            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
+        if self.state.comp and kind in (RAPID, FEED):
+            self._chain_line(target, kind == RAPID)
+        else:
+            self._go_straight(target, kind)
+
+    def _go_straight(self, target: list[float], kind: int) -> None:
         """A straight move, split where the turns per minute change."""
         s = self.state
         start = self.tip()
         if math.dist(s.nose, target) < 1e-9:
             return
-        if kind == FEED and s.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
         s.nose = target
         end = self.tip()
         shares = [0.0, 1.0]
@@ -143,6 +151,44 @@ class LatheMachine(Reader):
                 tool=s.tool,
                 line=self.line_no,
             )
+
+    # nose radius compensation: the programmed contour waits as a chain in (z, r) until it is whole
+
+    def _chain_line(self, target: list[float], rapid: bool) -> None:
+        s = self.state
+        p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
+        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, rapid))
+        s.nose = target
+        if self._leaving:
+            self._close_chain(leaves=True)
+
+    def _chain_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        s = self.state
+        if not self._chain:
+            self.find("syntax", "stop", "Compensation is taken up on an arc. Take it up on a straight move.")
+        p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
+        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, False, centre, sweep))
+        s.nose = target
+
+    def _close_chain(self, *, leaves: bool) -> None:
+        """Run the chain with the middle of the nose beside it: the reference point lies off that by the tip."""
+        s, chain, side = self.state, self._chain, self.state.comp
+        self._chain, self._leaving, s.comp = [], False, 0.0
+        after, feed, line = s.nose, s.feed, self.line_no
+        tool = self.control.tools.get(s.tool)
+        z, r = tool.in_plane.nose_centre if tool is not None else (0.0, 0.0)
+
+        def report(line: int, text: str) -> None:
+            self.find("gouge", "stop", text, line)
+
+        for e in compensate(nose_ways(chain, (z, r), leaves=leaves), side, leaves, report):
+            s.nose, s.feed, self.line_no = [e.start[1] - r, 0.0, e.start[0] - z], e.feed, e.line
+            target = [e.end[1] - r, 0.0, e.end[0] - z]
+            if e.sweep:
+                self._go_round(target, (e.centre[0] - z, e.centre[1] - r), e.sweep)
+            else:
+                self._go_straight(target, RAPID if e.rapid else FEED)
+        s.nose, s.feed, self.line_no = after if leaves else s.nose, feed, line
 
     def _split(self, r0: float, r1: float) -> list[float]:
         """Shares of a move at which the turns per minute have changed by a step."""
@@ -182,10 +228,21 @@ class LatheMachine(Reader):
                 return
         if s.feed <= 0:
             self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
-        a0 = math.atan2(p0[1] - centre[1], p0[0] - centre[0])
-        sweep = (math.atan2(p1[1] - centre[1], p1[0] - centre[0]) - a0) % math.tau
+        sweep = (
+            math.atan2(p1[1] - centre[1], p1[0] - centre[0]) - math.atan2(p0[1] - centre[1], p0[0] - centre[0])
+        ) % math.tau
         if not ccw:
             sweep -= math.tau
+        if s.comp:
+            self._chain_arc(target, centre, sweep)
+        else:
+            self._go_round(target, centre, sweep)
+
+    def _go_round(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        """An arc about a centre (z, r), split where the turns per minute change."""
+        s = self.state
+        p0 = (s.nose[2], s.nose[0])
+        r0, a0 = math.dist(p0, centre), math.atan2(p0[1] - centre[1], p0[0] - centre[0])
         start = self.tip()
         cz, cr = centre[0] + self._shift[0], centre[1] + self._shift[1]
         s.nose = target

@@ -9,9 +9,9 @@ from __future__ import annotations
 import math
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.compensation import Element, compensate
 from bastler.core.gcode.control import ARC_TOLERANCE_MM, AXES, MOST_OF_A_KIND, Control, State
 from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, DWELL, FEED, RAPID, Builder
+from bastler.core.geometry.compensation import Element, compensate
 
 
 class Machine:

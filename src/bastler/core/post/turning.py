@@ -8,6 +8,7 @@ from typing import Any
 
 from bastler.core.moves import (
     Catcher,
+    Compensate,
     Curve,
     Dwell,
     Edge,
@@ -174,7 +175,7 @@ class TurnWriter(Writer):
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Compensate: Writer._compensate, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

@@ -217,7 +217,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     shared = {
         "where": where, "tool": pick.choice(tools), "work": pick.choice(("both", "both", "rough", "finish")),
         "depth_per_pass": str(pick.number(0.4, 2.5)), "leave_x": str(pick.number(0.0, 0.6)), "leave_z": str(pick.number(0.0, 0.3)),
-        "along": pick.choice(("axis", "axis", "radius")),
+        "along": pick.choice(("axis", "axis", "radius")), "compensation": pick.choice(("planner", "control")),
     }  # fmt: skip
     which = bored if where == "inside" else outer
     if which and pick.choice(("contour", "cylinder")) == "contour":
@@ -270,6 +270,8 @@ CYCLE = Cycle(
         feed_field(),
         ROUGHNESS,
         FINISH_FEED,
+        Field("compensation", "Finish path by", "Cut", Kind.CHOICE, "Who offsets the finishing pass by the nose radius?", "planner", shown=lambda v: v.get("work", "both") != "rough",
+              choices=(("planner", "Bastler"), ("control", "Control, G41/G42"))),
     ),
     pictogram=(("frame", 0.1, 0.35, 0.4, 0.3), ("frame", 0.5, 0.2, 0.35, 0.6)),
     problems=_problems,

@@ -107,6 +107,10 @@ class Walker:
                 self.moves.append(Curve(x, z, (cz, cx), e.ccw == self.space.view.keeps_turn, feed))
             else:
                 self.moves.append(Feed(x, None, z, feed))
+        self.along(path)
+
+    def along(self, path: Path) -> None:
+        """Cut along a path whose moves are written otherwise."""
         if body_is_clear(self.space, points_of(path, COARSE_MM)):
             self.space = self.space.without(passed(self.space, points_of(path)))
         else:

@@ -1,6 +1,6 @@
-"""Cutter compensation G41/G42: a programmed contour offset by the tool's radius, as a control does it.
+"""Cutter and nose radius compensation G41/G42: a programmed contour offset by the tool's radius, as a control does it.
 
-*Element*: a programmed line or arc in XY with the Z, feed and line number of its block.
+*Element*: a programmed line or arc in XY with the Z, feed and line number of its block; on a lathe in the plane (z, r).
 The first element leads onto the offset contour: it ends beside the next element's start, at right
 angles to it; the last one leaves from beside the element before. Between elements: tangent joints
 need nothing, inside corners are cut at the crossing of the two offsets, outside corners are
@@ -66,6 +66,21 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
     if leaves:
         result.append(replace(elements[-1], start=_beside(last, True, side)))
     return result
+
+
+def nose_ways(chain: list[Element], centre: Point, *, leaves: bool) -> list[Element]:
+    """A lathe's chain as the middle of the nose sees it: before compensation and after it that is beside the reference point by ``centre``."""
+    if not chain:
+        return []
+
+    def beside(p: Point) -> Point:
+        return (p[0] + centre[0], p[1] + centre[1])
+
+    last = len(chain) - 1
+    if last == 0 or (last == 1 and leaves):
+        return [replace(e, start=beside(e.start), end=beside(e.end)) for e in chain]
+    ways = [replace(chain[0], start=beside(chain[0].start)), *chain[1:]]
+    return [*ways[:-1], replace(ways[-1], end=beside(ways[-1].end))] if leaves else ways
 
 
 def _has_length(e: Element) -> bool:
