@@ -91,7 +91,7 @@ class Interpreter(Reader):
         return self.interpreted()
 
     def _line(self, index: int) -> None:
-        codes, ms, words = self.read_line(index)
+        codes, ms, words, _ = self.read_line(index)
         if not (codes or ms or words):
             return
         if "O" in words and not codes:

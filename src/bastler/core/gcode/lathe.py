@@ -10,12 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from msgspec import Struct
-from msgspec.structs import replace
 
 from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control, Interpreted
-from bastler.core.gcode.lathemoves import LatheMachine
-from bastler.core.gcode.motion import CHANGE, FEED, RAPID, THREAD, Builder
-from bastler.core.gcode.turncycles import Way, faced_once, is_steady, roughed, thread_passes, threaded_once, turned_once
+from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
+from bastler.core.gcode.motion import CHANGE
 
 
 class Reading(Struct, frozen=True):
@@ -25,24 +23,23 @@ class Reading(Struct, frozen=True):
     feed_codes: Mapping[int, str]
     absolute_codes: Mapping[int, bool]
     four_figures: bool
-    cycles: tuple[int, ...] = ()
+    singles: Mapping[int, Single] = {}
 
 
 READINGS: Mapping[str, Reading] = {
-    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True, (70, 71, 76, 90, 92, 94)),
-    "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False),
+    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True, {90: "turn", 92: "thread", 94: "face"}),
+    "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False, {77: "turn", 78: "thread", 79: "face"}),
 }
 THREADS = (32, 33)
-SINGLE_CYCLES = (90, 92, 94)
-BLOCK_CYCLES = (70, 71, 76)
 QUIET = (18, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
-class LatheInterpreter(LatheMachine):
+class LatheInterpreter(LatheCycles):
     """One run over one text."""
 
-    letters = "NGMXZUWIKRFSTPQDLO"
+    letters = "NGMXZUWIKRFSTPQDLOA"
     lengths = "XZUWIKR"
+    counting = frozenset({(73.0, "R")})
     known_m = (*KNOWN_M, 10, 11, 23, 24, 25, 26, 29, 40, 41, 42)
     place = "on a lathe"
 
@@ -50,10 +47,6 @@ class LatheInterpreter(LatheMachine):
         super().__init__(data, control, name)
         self.reading = READINGS[control.reading or "a"]
         self._offset = 0
-        self._after = -1
-        self._cycle: dict[str, float] = {}
-        self._told_before: dict[int, dict[str, float]] = {}
-        self._numbers: dict[int, int] | None = None
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
@@ -77,10 +70,11 @@ class LatheInterpreter(LatheMachine):
     # words
 
     def _line(self, index: int) -> None:
-        codes, ms, words = self.read_line(index)
+        codes, ms, words, self.exact = self.read_line(index)
         if not codes and not ms and (not words or "O" in words):
             return
-        self._tool(words)
+        if not any(code in BLOCK_CYCLES for code in codes):
+            self._tool(words)
         self._codes(codes, words, ms)
         self.finish_line(ms)
 
@@ -171,7 +165,7 @@ class LatheInterpreter(LatheMachine):
                 self._take_up(int(code))
             elif code == 40:
                 self._leaving = bool(s.comp)
-            elif code in r.cycles:
+            elif code in BLOCK_CYCLES or code in r.singles:
                 motion = int(code)
             elif code not in QUIET:
                 self.find(
@@ -180,7 +174,7 @@ class LatheInterpreter(LatheMachine):
                     f"G{code:g} is not known; it is passed over. Check what the control does with it.",
                 )
         self._speeds(words, ms, limit=limit, surface=surface, rev=rev)
-        if "F" in words and motion not in (*THREADS, 76, 92) and not (motion is None and s.motion == 92):
+        if "F" in words and not self._feed_is_pitch(motion):
             if words["F"] <= 0:
                 self.find("no-feed", "stop", f"F{words['F']:g} is no feed. Give a number above zero.")
             else:
@@ -193,7 +187,7 @@ class LatheInterpreter(LatheMachine):
             self._flush_chain()
             self._home(words)
             return
-        if s.comp and (motion in BLOCK_CYCLES or motion in SINGLE_CYCLES or motion in THREADS):
+        if s.comp and motion != 70 and (motion in BLOCK_CYCLES or motion in r.singles or motion in THREADS):
             self._flush_chain()
             self.find(
                 "syntax",
@@ -208,10 +202,15 @@ class LatheInterpreter(LatheMachine):
             s.motion = motion
             self._cycle = {}
         if any(a in words for a in "XZUW"):
-            if s.motion in SINGLE_CYCLES and s.motion in r.cycles:
-                self._single(words)
+            if s.motion in r.singles:
+                self._single(r.singles[s.motion], words)
             else:
                 self._move(words)
+
+    def _feed_is_pitch(self, motion: int | None) -> bool:
+        """Whether F of a line is a thread's pitch."""
+        code = self.state.motion if motion is None else motion
+        return motion == 76 or code in THREADS or self.reading.singles.get(code) == "thread"
 
     def _take_up(self, code: int) -> None:
         """Nose radius compensation, left or right of the contour."""
@@ -232,137 +231,6 @@ class LatheInterpreter(LatheMachine):
                 f"T{tool.number} ({tool.name}) has no nose radius that G{code} could take up. Remove it.",
             )
         s.comp = nose if code == 41 else -nose
-
-    # cycles
-
-    def _go(self, way: Way) -> None:
-        """Carry out what a cycle stands for."""
-        for how, (z, r) in way:
-            target = [r, 0.0, z]
-            self._straight(target, {"rapid": RAPID, "feed": FEED, "thread": THREAD}[how])
-
-    def _at(self) -> tuple[float, float]:
-        return (self.state.nose[2], self.state.nose[0])
-
-    def _single(self, words: dict[str, float]) -> None:
-        """G90, G92, G94; what isn't said again stays as it was."""
-        s = self.state
-        self._cycle = {**self._cycle, **words}
-        w, (z0, r0) = self._cycle, self._at()
-        x, _, z = self._place({k: v for k, v in w.items() if k in "XZUW"})
-        taper = w.get("R", 0.0) * s.scale
-        if s.motion != 92:
-            self._go((turned_once if s.motion == 90 else faced_once)((z0, r0), (z, x), taper))
-            return
-        self._in_step(w, lambda: self._go(threaded_once((z0, r0), (z, x), taper)))
-
-    def _in_step(self, words: dict[str, float], run: Callable[[], None]) -> None:
-        """Threads of a pitch F, with the feed as it was afterwards."""
-        s = self.state
-        pitch = words.get("F", 0.0) * s.scale
-        if pitch <= 0:
-            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
-            return
-        if self._surface:
-            self.find(
-                "thread-speed",
-                "stop",
-                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
-            )
-        before = (s.feed, s.feed_mode)
-        s.feed, s.feed_mode = pitch, "rev"
-        run()
-        s.feed, s.feed_mode = before
-
-    def _block_cycle(self, code: int, words: dict[str, float]) -> None:
-        """G70, G71, G76: the first line of two only says how; the second one does it."""
-        says = {71: "P" not in words, 76: "X" not in words and "U" not in words}.get(code, False)
-        if says:
-            self._told_before[code] = words
-            return
-        if code == 76:
-            self._thread_cycle({**{f"1{k}": v for k, v in self._told_before.get(76, {}).items()}, **words})
-            return
-        span = self._span(words)
-        if span is None:
-            self.find(
-                "missing-word",
-                "stop",
-                f"G{code} doesn't say which blocks it means. Add P and Q with the numbers of the first and the last.",
-            )
-            return
-        if code == 70:
-            start = self._at()
-            for i in range(span[0], span[1] + 1):
-                self.line_no = i + 1
-                self._line(i)
-            self._go([("rapid", (self._at()[0], start[1])), ("rapid", start)])
-            return
-        self._after = max(self._after, span[1])
-        s = self.state
-        profile, start = self._profile(span), self._at()
-        if len(profile) < 2 or not is_steady(profile):
-            self.find(
-                "unknown-word",
-                "warn",
-                "The profile of G71 turns back on itself; only its finishing is followed. Check what the control does with it.",
-            )
-            return
-        before = self._told_before.get(71, {})
-        depth, escape = before.get("U", 1.0) * s.scale, before.get("R", 0.5) * s.scale
-        leave = (words.get("W", 0.0) * s.scale, words.get("U", 0.0) * s.scale / 2)
-        self._go(roughed(start, profile, max(depth, 0.01), escape, leave))
-
-    def _span(self, words: dict[str, float]) -> tuple[int, int] | None:
-        """The lines from block P to block Q."""
-        if self._numbers is None:
-            w = self.words
-            self._numbers = {}
-            for i in range(w.lines):
-                k = int(w.first[i])
-                if k < int(w.first[i + 1]) and chr(w.letter[k]) == "N":
-                    self._numbers.setdefault(int(w.value[k]), i)
-        first, last = (self._numbers.get(int(words.get(k, -1))) for k in "PQ")
-        return (first, last) if first is not None and last is not None and first <= last else None
-
-    def _profile(self, span: tuple[int, int]) -> list[tuple[float, float]]:
-        """The points that blocks describe, read without moving."""
-        kept = (
-            self.builder,
-            list(self.findings),
-            dict(self.counts),
-            replace(self.state, nose=list(self.state.nose)),
-            self.line_no,
-        )
-        cycle, shift = dict(self._cycle), self._shift
-        self.builder = Builder()
-        for i in range(span[0], span[1] + 1):
-            self._line(i)
-        motion = self.builder.motion()
-        self.builder, self.findings, self.counts, self.state, self.line_no = kept
-        self._cycle, self._shift = cycle, shift
-        points: list[tuple[float, float]] = []
-        for i in range(len(motion)):
-            chords = motion.chords(i)
-            points += [(float(p[2]), float(p[0])) for p in (chords[-1:] if not points else chords[1:])]
-        return points
-
-    def _thread_cycle(self, w: dict[str, float]) -> None:
-        """G76 by its two lines; depths without a point are thousandths."""
-        s = self.state
-        x, _, z = self._place({k: v for k, v in w.items() if k in "XZUW"})
-        how = int(w.get("1P", 10060))
-        repeats, flank = how // 10000, float(how % 100)
-        small = s.scale / (10000 if s.scale != 1.0 else 1000)
-        height, first = w.get("P", 0.0) * small, w.get("Q", 0.0) * small
-        if height <= 0 or first <= 0:
-            self.find("missing-word", "stop", "G76 has no height or no first depth. Add P and Q.")
-            return
-        least, last = w.get("1Q", 0.0) * small, w.get("1R", 0.0) * s.scale
-        taper = w.get("R", 0.0) * s.scale
-        self._in_step(
-            w, lambda: self._go(thread_passes(self._at(), (z, x), height, first, least, last, repeats, flank, taper))
-        )
 
     def _speeds(self, words: dict[str, float], ms: list[float], *, limit: bool, surface: bool, rev: bool) -> None:
         s = self.state

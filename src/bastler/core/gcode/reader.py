@@ -14,11 +14,12 @@ SHOWN = 60
 
 
 class Line(NamedTuple):
-    """G and M codes of a line in their order, and its other words."""
+    """G and M codes of a line in their order, and its other words; ``exact``: those with a decimal point."""
 
     codes: list[float]
     ms: list[float]
     words: dict[str, float]
+    exact: set[str]
 
 
 class Reader(Machine):
@@ -27,6 +28,8 @@ class Reader(Machine):
     letters: ClassVar[str] = KNOWN_LETTERS
     lengths: ClassVar[str] = "XYZIJKRQ"
     """Letters whose number wants a decimal point."""
+    counting: ClassVar[frozenset[tuple[float, str]]] = frozenset()
+    """G codes with such a letter that is a count on their line."""
     known_m: ClassVar[tuple[int, ...]] = tuple(KNOWN_M)
     place: ClassVar[str] = "here"
 
@@ -44,7 +47,7 @@ class Reader(Machine):
 
     def read_line(self, index: int) -> Line:
         """The words of a line; what is wrong with them is told."""
-        w, line = self.words, Line([], [], {})
+        w, line = self.words, Line([], [], {}, set())
         flag = int(w.flags[index])
         if flag & OPEN_COMMENT:
             self.find("syntax", "warn", f"The comment is not closed: “{self.source(index)}”. Add “)”.")
@@ -64,7 +67,11 @@ class Reader(Machine):
                 self.find("syntax", "stop", f"The line has two {letter} words. Keep one of them.")
             else:
                 line.words[letter] = value
-                if letter in self.lengths and not w.point[k] and value != 0:
+                if w.point[k]:
+                    line.exact.add(letter)
+                elif (
+                    letter in self.lengths and value != 0 and not any((c, letter) in self.counting for c in line.codes)
+                ):
                     text = f"{letter}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {letter}{value:g}. with a point."
                     self.find("missing-point", "warn", text)
         return line

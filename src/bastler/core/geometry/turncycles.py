@@ -1,4 +1,4 @@
-"""Turning cycles of a lathe control written out: single passes, roughing along a profile, threads in passes.
+"""Turning cycles of a lathe control written out: single passes, roughing along a profile, grooves in pecks, threads in passes.
 
 *Profile*: points (z, r) of what the blocks of a cycle describe, from its first point on. *Way*: places one after another,
 each with how the tool gets there. All lengths mm, radii.
@@ -36,9 +36,62 @@ def threaded_once(start: Place, end: Place, taper: float) -> Way:
 
 def is_steady(profile: list[Place]) -> bool:
     """Whether a profile never turns back, neither along the axis nor across it."""
-    dz = [b[0] - a[0] for a, b in zip(profile, profile[1:], strict=False)]
-    dr = [b[1] - a[1] for a, b in zip(profile, profile[1:], strict=False)]
-    return all(d <= SMALL_MM for d in dz) and (all(d >= -SMALL_MM for d in dr) or all(d <= SMALL_MM for d in dr))
+
+    def one_way(steps: list[float]) -> bool:
+        return all(d >= -SMALL_MM for d in steps) or all(d <= SMALL_MM for d in steps)
+
+    return all(one_way([b[k] - a[k] for a, b in zip(profile, profile[1:], strict=False)]) for k in (0, 1))
+
+
+def swapped(way: Way) -> Way:
+    """The same with its two axes changed: what runs along the axis runs across it."""
+    return [(how, (p[1], p[0])) for how, p in way]
+
+
+def faced(start: Place, profile: list[Place], depth: float, escape: float, leave: Place) -> Way:
+    """G72: as :func:`roughed`, with passes across the axis."""
+    turned = [(r, z) for z, r in profile]
+    return swapped(roughed((start[1], start[0]), turned, depth, escape, (leave[1], leave[0])))
+
+
+def repeated(start: Place, profile: list[Place], away: Place, count: int, leave: Place) -> Way:
+    """G73: the profile ``count`` times, the first one ``away`` (z, r) and ``leave`` off, the last one ``leave``."""
+    way: Way = []
+    for k in range(max(count, 1)):
+        share = 1.0 - k / (count - 1) if count > 1 else 0.0
+        z, r = leave[0] + share * away[0], leave[1] + share * away[1]
+        shifted = [(p[0] + z, p[1] + r) for p in profile]
+        way += [("rapid", (start[0] + z, start[1] + r)), ("rapid", shifted[0]), *(("feed", p) for p in shifted[1:])]
+    return [*way, ("rapid", start)]
+
+
+def pecked(start: Place, end: Place, peck: float, step: float, back: float, relief: float) -> Way:
+    """G74: in pecks along the axis from ``start`` to the end's Z, ``back`` after each, at every ``step`` across it up to the end.
+
+    ``relief``: how far the tool moves aside at the bottom before it comes out.
+    """
+    (z0, r0), (z1, r1) = start, end
+    across, along = math.copysign(1.0, r1 - r0), math.copysign(1.0, z1 - z0)
+    far = abs(r1 - r0)
+    count = math.ceil(far / step - SMALL_MM) if step > SMALL_MM and far > SMALL_MM else (1 if far > SMALL_MM else 0)
+    way: Way = []
+    for k in range(min(count, MOST_PASSES) + 1):
+        r = r0 + across * min(k * step if step > SMALL_MM else k * far, far)
+        way.append(("rapid", (z0, r)))
+        deep, whole = 0.0, abs(z1 - z0)
+        while whole - deep > SMALL_MM and len(way) < 20 * MOST_PASSES:
+            deep = min(deep + peck, whole) if peck > SMALL_MM else whole
+            way.append(("feed", (z0 + along * deep, r)))
+            if deep < whole - SMALL_MM:
+                way.append(("rapid", (z0 + along * (deep - back), r)))
+        aside = r - across * relief if k else r
+        way += [("rapid", (z1, aside)), ("rapid", (z0, aside))]
+    return [*way, ("rapid", start)]
+
+
+def grooved(start: Place, end: Place, peck: float, step: float, back: float, relief: float) -> Way:
+    """G75: as :func:`pecked`, across the axis."""
+    return swapped(pecked((start[1], start[0]), (end[1], end[0]), peck, step, back, relief))
 
 
 def roughed(start: Place, profile: list[Place], depth: float, escape: float, leave: Place) -> Way:

@@ -1,0 +1,232 @@
+"""Turning cycles of a program: single ones, and those that mean other blocks; carried out as the ways that they stand for.
+
+*Two lines*: the first one only says how (G71 U2. R0.5), the second one does it (G71 P10 Q20 U0.4 W0.1 F0.3). *One line*: the
+same words at once, the depth as D, places as I and K. P, Q and D without a decimal point are thousandths (in inches ten-thousandths).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Literal
+
+from msgspec.structs import replace
+
+from bastler.core.gcode.control import Control
+from bastler.core.gcode.lathemoves import LatheMachine
+from bastler.core.gcode.motion import FEED, RAPID, THREAD, Builder
+from bastler.core.geometry.turncycles import (
+    Place,
+    Way,
+    faced,
+    faced_once,
+    grooved,
+    is_steady,
+    pecked,
+    repeated,
+    roughed,
+    thread_passes,
+    threaded_once,
+    turned_once,
+)
+
+Single = Literal["turn", "thread", "face"]
+FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE = 70, 71, 72, 73, 74, 75, 76
+BLOCK_CYCLES = (FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE)
+PROFILES = (ALONG, ACROSS, REPEAT)
+USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
+LEAST_MM = 0.01
+MOST_REPEATS = 1000
+
+
+class LatheCycles(LatheMachine):
+    """A lathe that knows its cycles."""
+
+    def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
+        super().__init__(data, control, name)
+        self.exact: set[str] = set()
+        self._after = -1
+        self._cycle: dict[str, float] = {}
+        self._told_before: dict[int, dict[str, float]] = {}
+        self._numbers: dict[int, int] | None = None
+
+    def _line(self, index: int) -> None:
+        raise NotImplementedError
+
+    def _go(self, way: Way) -> None:
+        """Carry out what a cycle stands for."""
+        for how, (z, r) in way:
+            target = [r, 0.0, z]
+            self._straight(target, {"rapid": RAPID, "feed": FEED, "thread": THREAD}[how])
+
+    def _at(self) -> Place:
+        return (self.state.nose[2], self.state.nose[0])
+
+    def _end_of(self, words: Mapping[str, float]) -> Place:
+        x, _, z = self._place({k: v for k, v in words.items() if k in "XZUW"})
+        return (z, x)
+
+    def _small(self, words: Mapping[str, float], letter: str, otherwise: float = 0.0) -> float:
+        """A length that is told in thousandths where it has no decimal point, mm."""
+        if letter not in words:
+            return otherwise
+        s = self.state
+        parts = 1.0 if letter in self.exact else 10_000 if s.scale != 1.0 else 1000
+        return words[letter] * s.scale / parts
+
+    # single cycles
+
+    def _single(self, what: Single, words: dict[str, float]) -> None:
+        """Once round; what isn't said again stays as it was."""
+        s = self.state
+        self._cycle = {**self._cycle, **words}
+        w, start, end = self._cycle, self._at(), self._end_of(self._cycle)
+        taper = w.get("R", 0.0) * s.scale
+        if what == "thread":
+            self._in_step(w, lambda: self._go(threaded_once(start, end, taper)))
+        else:
+            self._go((turned_once if what == "turn" else faced_once)(start, end, taper))
+
+    def _in_step(self, words: Mapping[str, float], run: Callable[[], None]) -> None:
+        """Threads of a pitch F, with the feed as it was afterwards."""
+        s = self.state
+        pitch = words.get("F", 0.0) * s.scale
+        if pitch <= 0:
+            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+            return
+        if self._surface:
+            self.find(
+                "thread-speed",
+                "stop",
+                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
+            )
+        before = (s.feed, s.feed_mode)
+        s.feed, s.feed_mode = pitch, "rev"
+        run()
+        s.feed, s.feed_mode = before
+
+    # cycles of blocks, grooves and threads
+
+    def _block_cycle(self, code: int, words: dict[str, float]) -> None:
+        """G70 to G76; a line that only says how is kept for the next one."""
+        places = any(k in words for k in "XUZW")
+        only_says = "P" not in words if code in PROFILES else not places if code in (PECK, GROOVE) else False
+        if code == THREAD_CYCLE:
+            only_says = "X" not in words and "U" not in words
+        if only_says:
+            self._told_before[code] = words
+            return
+        before = self._told_before.get(code, {})
+        if code == THREAD_CYCLE:
+            self._thread_cycle(before, words)
+        elif code in (PECK, GROOVE):
+            self._pecks(code, before, words)
+        elif (span := self._span(words)) is None:
+            self.find(
+                "missing-word",
+                "stop",
+                f"G{code} doesn't say which blocks it means. Add P and Q with the numbers of the first and the last.",
+            )
+        elif code == FINISH:
+            self._finish(span)
+        else:
+            self._along_profile(code, before, words, span)
+
+    def _finish(self, span: tuple[int, int]) -> None:
+        start = self._at()
+        for i in range(span[0], span[1] + 1):
+            self.line_no = i + 1
+            self._line(i)
+        self._flush_chain()
+        self._go([("rapid", (self._at()[0], start[1])), ("rapid", start)])
+
+    def _along_profile(
+        self, code: int, before: Mapping[str, float], words: Mapping[str, float], span: tuple[int, int]
+    ) -> None:
+        """G71, G72, G73."""
+        self._after = max(self._after, span[1])
+        scale, start = self.state.scale, self._at()
+        told = before.get("U" if code == ALONG else "W", USUAL_DEPTH) * scale
+        depth, escape = self._small(words, "D", told), before.get("R", USUAL_ESCAPE) * scale
+        profile = self._profile(span)
+        leave = (words.get("W", 0.0) * scale, words.get("U", 0.0) * scale / 2)
+        if code == REPEAT:
+            away = (words.get("K", before.get("W", 0.0)) * scale, words.get("I", before.get("U", 0.0)) * scale)
+            count = int(words.get("D", before.get("R", 1.0)))
+            self._go(repeated(start, profile, away, min(max(count, 1), MOST_REPEATS), leave))
+            return
+        if len(profile) < 2 or not is_steady(profile):
+            self.find(
+                "unknown-word",
+                "warn",
+                f"The profile of G{code} turns back on itself; only its finishing is followed. Check what the control does with it.",
+            )
+            return
+        self._go((roughed if code == ALONG else faced)(start, profile, max(depth, LEAST_MM), escape, leave))
+
+    def _pecks(self, code: int, before: Mapping[str, float], words: Mapping[str, float]) -> None:
+        """G74 along the axis, G75 across it."""
+        scale, start, end = self.state.scale, self._at(), self._end_of(words)
+        across = abs(words["I"]) * scale if "I" in words else self._small(words, "P")
+        along = abs(words["K"]) * scale if "K" in words else self._small(words, "Q")
+        back, relief = before.get("R", 0.0) * scale, words.get("R", 0.0) * scale or self._small(words, "D")
+        if code == PECK:
+            self._go(pecked(start, end, along, across, back, relief))
+        else:
+            self._go(grooved(start, end, across, along, back, relief))
+
+    def _span(self, words: Mapping[str, float]) -> tuple[int, int] | None:
+        """The lines from block P to block Q."""
+        if self._numbers is None:
+            w = self.words
+            self._numbers = {}
+            for i in range(w.lines):
+                k = int(w.first[i])
+                if k < int(w.first[i + 1]) and chr(w.letter[k]) == "N":
+                    self._numbers.setdefault(int(w.value[k]), i)
+        first, last = (self._numbers.get(int(words.get(k, -1))) for k in "PQ")
+        return (first, last) if first is not None and last is not None and first <= last else None
+
+    def _profile(self, span: tuple[int, int]) -> list[Place]:
+        """The points that blocks describe, read without moving."""
+        kept = (
+            self.builder,
+            list(self.findings),
+            dict(self.counts),
+            replace(self.state, nose=list(self.state.nose)),
+            self.line_no,
+        )
+        cycle, shift = dict(self._cycle), self._shift
+        self.builder = Builder()
+        for i in range(span[0], span[1] + 1):
+            self._line(i)
+        self._flush_chain()
+        motion = self.builder.motion()
+        self.builder, self.findings, self.counts, self.state, self.line_no = kept
+        self._cycle, self._shift = cycle, shift
+        points: list[Place] = []
+        for i in range(len(motion)):
+            chords = motion.chords(i)
+            points += [(float(p[2]), float(p[0])) for p in (chords[-1:] if not points else chords[1:])]
+        return points
+
+    def _thread_cycle(self, before: Mapping[str, float], words: Mapping[str, float]) -> None:
+        """G76: by two lines, or by one with the height as K, the first depth as D and the flank angle as A."""
+        scale = self.state.scale
+        if "K" in words:
+            repeats, flank = 1, words.get("A", 0.0)
+            height, first, least, last = abs(words["K"]) * scale, self._small(words, "D"), 0.0, 0.0
+            taper = words.get("I", 0.0) * scale
+        else:
+            how = int(before.get("P", 10060))
+            repeats, flank = how // 10000, float(how % 100)
+            height, first = self._small(words, "P"), self._small(words, "Q")
+            thousandth = scale / (10_000 if scale != 1.0 else 1000)
+            least, last = before.get("Q", 0.0) * thousandth, before.get("R", 0.0) * scale
+            taper = words.get("R", 0.0) * scale
+        if height <= 0 or first <= 0:
+            self.find("missing-word", "stop", "G76 has no height or no first depth. Add P and Q, or K and D.")
+            return
+        start, end = self._at(), self._end_of(words)
+        self._in_step(
+            words, lambda: self._go(thread_passes(start, end, height, first, least, last, repeats, flank, taper))
+        )
