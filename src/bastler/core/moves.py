@@ -184,6 +184,45 @@ class Edge(Struct, frozen=True):
     second: bool
 
 
+class TurnCycle(Struct, frozen=True):
+    """Roughing down to a profile and finishing along it by the control's own cycle, from where the tool is and back to there.
+
+    ``profile``: a rapid to its start, then cuts, radii; ``across``: passes towards the axis. ``depth``, ``escape`` and ``leave`` (along z and r)
+    mm, radii, ``leave`` with its sign.
+    """
+
+    across: bool
+    profile: tuple[Rapid | Feed | Curve, ...]
+    depth: float
+    escape: float
+    leave: Point
+    feed: float
+
+
+class ThreadCycle(Struct, frozen=True):
+    """All passes of a thread by the control's own cycle, from where the tool is and back to there.
+
+    ``x``, ``z``: its end at the roots, radius; ``height``, ``first`` and ``least`` depth on the radius; ``angle`` between the flanks, 0 straight in.
+    """
+
+    x: float
+    z: float
+    height: float
+    first: float
+    least: float
+    repeats: int
+    angle: float
+    taper: float
+    pitch: float
+
+
+class Either(Struct, frozen=True):
+    """The same cut by a cycle of the control, or move by move for a control that has none."""
+
+    short: tuple[Move, ...]
+    long: tuple[Move, ...]
+
+
 Move = (
     Rapid
     | Retract
@@ -203,6 +242,9 @@ Move = (
     | Surface
     | Catcher
     | Edge
+    | TurnCycle
+    | ThreadCycle
+    | Either
 )
 
 

@@ -12,7 +12,8 @@ from bastler.core.cycles.turning import FINISH, ROUGH, fed, speed_problems, star
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, points_of, polygons, volume, widened
-from bastler.core.moves import Move
+from bastler.core.moves import Either, Move
+from bastler.core.planning.turn.ascycle import by_cycle
 from bastler.core.planning.turn.bycontrol import finish_by_control
 from bastler.core.planning.turn.contour import (
     NoWay,
@@ -145,7 +146,11 @@ def problems(
                     remedy=("tool", str(best.number)) if best is not None else None,
                 )
             )
-    return found + _way_problems(v, w, contour, towards, inwards)
+    found += _way_problems(v, w, contour, towards, inwards)
+    if not any(p.blocks for p in found) and _as_cycle(v) and _cycle(v, w, contour, across=towards) is None:
+        text = "The control's cycle can't do this: the contour turns back, or the tool would touch metal on the control's own way. Every move is written."
+        found.append(Problem("written", text, blocks=False))
+    return found
 
 
 def _narrowest(w: Work, contour: Path) -> float:
@@ -174,9 +179,44 @@ def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: boo
 
 def moves(v: Values, w: Work, contour: Path, *, towards: bool = False, inwards: bool = False) -> list[Move]:
     """Roughed in slices, finished along the contour; ``inwards``: the finishing pass runs the other way."""
-    found = _moves(v, w, contour, towards, inwards)
-    assert found is not None
-    return [*start(v), *fed(found, {ROUGH: v.get("feed", 0.0), FINISH: v.get("feed_finish", 0.0)})]
+    feeds = {ROUGH: v.get("feed", 0.0), FINISH: v.get("feed_finish", 0.0)}
+    long = _moves(v, w, contour, towards, inwards)
+    assert long is not None
+    short = _cycle(v, w, contour, across=towards) if _as_cycle(v) else None
+    if short is not None:
+        return [*start(v), Either(tuple(fed(short, feeds)), tuple(fed(long, feeds)))]
+    return [*start(v), *fed(long, feeds)]
+
+
+def _as_cycle(v: Values) -> bool:
+    """Whether a cycle of the control is wanted."""
+    return bool(v.get("written", "moves") == "cycle")
+
+
+def _cycle(v: Values, w: Work, contour: Path, *, across: bool) -> tuple[Move, ...] | None:
+    t = w.lathe
+    leave = leave_of(v)
+    return _cycled(contour, t.stock, t.fixed, v.tool.in_plane, t.away, leave, v.depth_per_pass, across)
+
+
+@lru_cache(maxsize=64)
+def _cycled(
+    contour: Path, stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float],
+    leave: tuple[float, float], depth: float, across: bool,
+) -> tuple[Move, ...] | None:  # fmt: skip
+    """The moves with a cycle among them; ``None`` if the control's way would touch something."""
+    whole = reached(contour, stock, fixed, cutter, (0.0, 0.0), away)
+    walker = walker_at(whole.space, away)
+    path = finish_path(whole, contour)
+    if across and path:
+        # A face is one straight cut from the outside in: past the middle, or out into the bore.
+        ends = [u for _, u in path]
+        path = ((contour.start[0], min(ends)), (contour.start[0], max(ends)))
+    try:
+        by_cycle(walker, whole, path, depth, leave, (ROUGH, FINISH), across=across)
+        return tuple(moves_of(walker))
+    except NoWay:
+        return None
 
 
 def _moves(

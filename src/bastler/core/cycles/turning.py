@@ -7,7 +7,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.moves import Curve, Feed, Move, Surface
+from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
@@ -106,6 +106,10 @@ ROUGHNESS = Field("roughness", "Roughness Rt, µm", "Cut", Kind.NUMBER, "How rou
                   shown=lambda v: v.get("work", "both") != "rough")  # fmt: skip
 
 
+WRITTEN = Field("written", "Written as", "Cut", Kind.CHOICE, "Is every move written into the program, or a cycle of the control?", "moves",
+                choices=(("moves", "Every move"), ("cycle", "A cycle of the control")), shown=lambda v: v.get("work", "both") == "both" and v.get("along", "axis") == "axis")  # fmt: skip
+
+
 def start(v: Values) -> list[Move]:
     """The spindle as the step wants it."""
     if v.get("speed_by", "rev") == "surface":
@@ -115,7 +119,14 @@ def start(v: Values) -> list[Move]:
 
 def fed(moves: tuple[Move, ...], feeds: dict[float, float]) -> list[Move]:
     """Moves with their feeds put in: ways are planned once, whatever the feeds are."""
-    return [replace(m, feed=feeds[m.feed]) if isinstance(m, Feed | Curve) else m for m in moves]
+
+    def put(m: Move) -> Move:
+        if isinstance(m, TurnCycle):
+            profile = tuple(replace(p, feed=feeds[p.feed]) if not isinstance(p, Rapid) else p for p in m.profile)
+            return replace(m, feed=feeds[m.feed], profile=profile)
+        return replace(m, feed=feeds[m.feed]) if isinstance(m, Feed | Curve) else m
+
+    return [put(m) for m in moves]
 
 
 def speed_problems(v: Values, w: Work) -> list[Problem]:

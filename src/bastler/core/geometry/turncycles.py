@@ -153,11 +153,12 @@ def thread_passes(
     depths += [height] * max(repeats, 1)
     way: Way = []
     for d in depths:
-        shift = (height - d) * math.tan(math.radians(flank / 2))
+        # Deeper passes begin further on along the thread, so that they cut on the flank that goes ahead.
+        begin = z0 + math.copysign(d * math.tan(math.radians(flank / 2)), z1 - z0)
         r = crest - side * d
         way += [
-            ("rapid", (z0 - shift, r0)),
-            ("rapid", (z0 - shift, r + taper)),
+            ("rapid", (begin, r0)),
+            ("rapid", (begin, r + taper)),
             ("thread", (z1, r)),
             ("rapid", (z1, r0)),
             ("rapid", (z0, r0)),

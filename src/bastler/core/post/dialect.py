@@ -107,7 +107,10 @@ class HoleWords(Struct, frozen=True):
 
 
 class TurningWords(Struct, frozen=True):
-    """What only lathes have; ``reading`` names how the control reads its codes."""
+    """What only lathes have; ``reading`` names how the control reads its codes.
+
+    Cycles are lines, none where the control has no such cycle: roughing ``along`` the axis and ``across`` it, finishing, and threads.
+    """
 
     reading: str
     tool: str
@@ -121,6 +124,10 @@ class TurningWords(Struct, frozen=True):
     catcher_in: str
     feed_decimals: int
     feed_decimals_inch: int
+    rough_along: list[str] = []
+    rough_across: list[str] = []
+    finish: list[str] = []
+    thread_cycle: list[str] = []
 
 
 class Dialect(Struct, frozen=True):

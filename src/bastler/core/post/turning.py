@@ -12,6 +12,7 @@ from bastler.core.moves import (
     Curve,
     Dwell,
     Edge,
+    Either,
     Feed,
     Move,
     Note,
@@ -21,6 +22,8 @@ from bastler.core.moves import (
     Spindle,
     Surface,
     ThreadCut,
+    ThreadCycle,
+    TurnCycle,
 )
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.post.dialect import Dialect, TurningWords
@@ -31,6 +34,8 @@ from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
 AT_ONCE_MM = 1e-9
+OPEN = "<last>"
+"""Stands in a cycle's line for the number of its last block until that is written."""
 
 
 def post_turned(plan: Plan, dialect: Dialect) -> Program:
@@ -167,6 +172,55 @@ class TurnWriter(Writer):
         self.line(self.words.thread, *places, f"F{self.per_turn(move.pitch, 2)}", start)
         self.forget()
 
+    def _either(self, move: Either) -> None:
+        """By cycles if the control has all of them."""
+        w = self.words
+        lines = {ThreadCycle: w.thread_cycle, TurnCycle: w.finish and w.rough_along and w.rough_across}
+        known = all(lines.get(type(m), True) for m in move.short)
+        for one in move.short if known else move.long:
+            self.move(one)
+
+    def _turn_cycle(self, move: TurnCycle) -> None:
+        """The cycle's own lines, the profile as blocks between numbers, and finishing along them."""
+        start, rough = list(self.here), self.words.rough_across if move.across else self.words.rough_along
+        sizes = {
+            "depth": self.length(move.depth), "depth_small": self._small(move.depth), "escape": self.length(move.escape),
+            "leave_x": self.length(2 * move.leave[1]), "leave_z": self.length(move.leave[0]), "feed": self.per_turn(move.feed),
+        }  # fmt: skip
+        first = self._next + self.dialect.lines.step * len(rough) if self.dialect.lines.numbered else self._next
+        at = len(self.lines)
+        self.block(rough, first=str(first), last=OPEN, **sizes)
+        self.forget()
+        began = len(self.lines)
+        for one in move.profile:
+            self.move(one)
+        last = self._next - self.dialect.lines.step
+        if not self.dialect.lines.numbered:
+            last = self._next + 1
+            self.lines[began], self.lines[-1] = f"N{first} {self.lines[began]}", f"N{last} {self.lines[-1]}"
+            self._next += 2
+        self.lines[at:began] = [line.replace(OPEN, str(last)) for line in self.lines[at:began]]
+        self.block(self.words.finish, first=str(first), last=str(last))
+        self.here = start
+        self.forget()
+
+    def _thread_cycle(self, move: ThreadCycle) -> None:
+        start = list(self.here)
+        for template in self.words.thread_cycle:
+            self.line(
+                template.format(
+                    x=self.length(2 * move.x), z=self.length(move.z), taper=self.length(move.taper), height=self.length(move.height),
+                    height_small=self._small(move.height), first_small=self._small(move.first), least_small=self._small(move.least),
+                    repeats=move.repeats, angle=round(move.angle), pitch=self.per_turn(move.pitch, 2),
+                )
+            )  # fmt: skip
+        self.here = start
+        self.forget()
+
+    def _small(self, mm: float) -> str:
+        """A length in thousandths, in inches ten-thousandths, as cycles want it."""
+        return str(max(round(mm / MM_PER_INCH * 10_000 if self.inch else mm * 1000), 1))
+
     def _catch(self, move: Catcher) -> None:
         self.line(self.words.catcher_out if move.out else self.words.catcher_in)
 
@@ -175,7 +229,7 @@ class TurnWriter(Writer):
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Compensate: Writer._compensate, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from bastler.core.cycles import contouring
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.turning import (
@@ -11,6 +13,7 @@ from bastler.core.cycles.turning import (
     ROUGHNESS,
     SIZE,
     SPEED_FIELDS,
+    WRITTEN,
     depth_of,
     feed_field,
     suggest_kind,
@@ -64,7 +67,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     return {
         "face_z": str(pick.number(front - 4.0, front - 0.3)), "tool": pick.choice(tuple(tools)),
         "work": pick.choice(("both", "rough")), "leave_z": str(pick.number(0.0, 0.25)), "depth_per_pass": str(pick.number(0.3, 2.0)),
-        "finish_way": pick.choice(("in", "out")),
+        "finish_way": pick.choice(("in", "out")), "written": pick.choice(("moves", "cycle")),
     }  # fmt: skip
 
 
@@ -88,6 +91,7 @@ CYCLE = Cycle(
         FINISH_FEED,
         Field("finish_way", "Finish", "Entry", Kind.CHOICE, "Does the finishing pass run towards the axis or outwards?", "in",
               choices=(("in", "Towards the axis"), ("out", "Outwards")), shown=lambda v: v.work != "rough"),
+        replace(WRITTEN, shown=lambda v: v.work == "both" and v.finish_way == "in"),
     ),
     pictogram=(("frame", 0.1, 0.2, 0.6, 0.6), ("arrow", 0.8, 0.15, 0.0, 0.6)),
     problems=_problems,

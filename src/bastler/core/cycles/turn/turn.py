@@ -13,6 +13,7 @@ from bastler.core.cycles.turning import (
     ROUGHNESS,
     SIZE,
     SPEED_FIELDS,
+    WRITTEN,
     depth_of,
     feed_field,
 )
@@ -218,6 +219,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "where": where, "tool": pick.choice(tools), "work": pick.choice(("both", "both", "rough", "finish")),
         "depth_per_pass": str(pick.number(0.4, 2.5)), "leave_x": str(pick.number(0.0, 0.6)), "leave_z": str(pick.number(0.0, 0.3)),
         "along": pick.choice(("axis", "axis", "radius")), "compensation": pick.choice(("planner", "control")),
+        "written": pick.choice(("moves", "cycle")),
     }  # fmt: skip
     which = bored if where == "inside" else outer
     if which and pick.choice(("contour", "cylinder")) == "contour":
@@ -270,7 +272,8 @@ CYCLE = Cycle(
         feed_field(),
         ROUGHNESS,
         FINISH_FEED,
-        Field("compensation", "Finish path by", "Cut", Kind.CHOICE, "Who offsets the finishing pass by the nose radius?", "planner", shown=lambda v: v.get("work", "both") != "rough",
+        WRITTEN,
+        Field("compensation", "Finish path by", "Cut", Kind.CHOICE, "Who offsets the finishing pass by the nose radius?", "planner", shown=lambda v: v.get("work", "both") != "rough" and v.get("written", "moves") == "moves",
               choices=(("planner", "Bastler"), ("control", "Control, G41/G42"))),
     ),
     pictogram=(("frame", 0.1, 0.35, 0.4, 0.3), ("frame", 0.5, 0.2, 0.35, 0.6)),

@@ -11,9 +11,9 @@ from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.turned import polygons
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Move, Rapid, Surface, ThreadCut
+from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
 from bastler.core.planning.turn.space import space, way_is_clear
-from bastler.core.planning.turn.threads import cuts
+from bastler.core.planning.turn.threads import THINNEST_MM, cuts
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
@@ -254,13 +254,25 @@ def _comes_in(v: Values, w: Work, z: float) -> bool:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    front, safe, slope = w.lathe.away[0] + 1.0, _safe(v, w), _slope(v)
+    front, safe = w.lathe.away[0] + 1.0, _safe(v, w)
+    begin = _run(v)[0]
     moves: list[Move] = [Surface(0.0, v.speed)]
-    begin, end = _run(v)
     if not _inside(v):
         moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, begin), Rapid(safe)]
     else:
         moves += [Rapid(safe, None, front), Rapid(None, None, begin)]
+    passes = tuple(_passes(v, w))
+    moves += [Either((_cycle(v),), passes)] if _as_cycle(v) else passes
+    moves.append(Rapid(None, None, front))
+    if not _inside(v):
+        moves.append(Rapid(w.lathe.away[1] + 1.0))
+    return moves
+
+
+def _passes(v: Values, w: Work) -> list[Move]:
+    """Every pass of it."""
+    (_, end), safe, slope = _run(v), _safe(v, w), _slope(v)
+    moves: list[Move] = []
     for r, z, start in _places(v, w):
         r_start = r - (z - v.start_z) * slope
         moves += [
@@ -269,10 +281,32 @@ def _plan(v: Values, w: Work) -> list[Move]:
             ThreadCut(r_start + (z - end) * slope if slope else None, end, _lead(v), start),
             Rapid(safe),
         ]
-    moves.append(Rapid(None, None, front))
-    if not _inside(v):
-        moves.append(Rapid(w.lathe.away[1] + 1.0))
     return moves
+
+
+def _cycle_fits(v: Values) -> bool:
+    """Whether a control's cycle can cut it so: one start from no angle, passes of equal area straight in or along a flank."""
+    return bool(
+        v.get("starts", 1) == 1
+        and not v.get("start_angle", 0.0)
+        and v.get("infeed", "flank") != "both"
+        and v.get("chips", "shrinking") == "shrinking"
+    )
+
+
+def _as_cycle(v: Values) -> bool:
+    return bool(v.get("written", "moves") == "cycle") and _cycle_fits(v)
+
+
+def _cycle(v: Values) -> ThreadCycle:
+    """All passes as one cycle of the control."""
+    way = 1.0 if _inside(v) else -1.0
+    begin, end = _run(v)
+    root = _crest(v) + way * v.depth - (end - v.start_z) * _slope(v)
+    angle = 0.0 if v.infeed == "radial" else ANGLES[v.profile]
+    return ThreadCycle(
+        root, end, v.depth, v.first_pass, THINNEST_MM, v.spring + 1, angle, (end - begin) * _slope(v), _lead(v)
+    )
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -359,7 +393,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     typed = {
         "where": "inside" if inside else "outside", "profile": "metric", "pitch": str(pitch), "start_z": str(z1), "end_z": str(pick.number(-30.0, -8.0)),
         "infeed": pick.choice(("radial", "flank", "both")), "chips": pick.choice(("shrinking", "even")), "spring": pick.choice(("0", "1")),
-        "starts": pick.choice(("1", "2")), "first_pass": str(pick.number(0.15, 0.4)),
+        "starts": pick.choice(("1", "2")), "written": pick.choice(("moves", "cycle")), "first_pass": str(pick.number(0.15, 0.4)),
     }  # fmt: skip
     return {**typed, "diameter": str(2 * low + 2 * INNER_DEPTH * pitch if inside else 2 * top)}
 
@@ -394,6 +428,8 @@ CYCLE = Cycle(
         Field("run_in", "Run-in", "Entry", Kind.LENGTH, "How far ahead of the thread does the tool begin?", suggest=_suggest_run_in, limits=NOT_NEGATIVE),
         Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into its relief)?", suggest=_suggest_run_out, limits=NOT_NEGATIVE),
         Field("start_angle", "Start angle", "Entry", Kind.ANGLE, "At which angle of the spindle does it start (to meet a thread that is there already)?", "0", Limits(0, 360)),
+        Field("written", "Written as", "Entry", Kind.CHOICE, "Is every pass written into the program, or a cycle of the control?", "moves",
+              choices=(("moves", "Every pass"), ("cycle", "A cycle of the control")), shown=_cycle_fits),
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.4), ("line", 0.2, 0.7, 0.1, -0.4), ("line", 0.4, 0.7, 0.1, -0.4), ("line", 0.6, 0.7, 0.1, -0.4)),
     problems=_problems,
