@@ -12,7 +12,7 @@ from typing import Protocol
 from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Unanswered, Values, read
-from bastler.core.geometry.placement import Placement
+from bastler.core.geometry.placement import Along, Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
@@ -91,7 +91,7 @@ class Cycle(Struct, frozen=True):
     sample: Callable[[Pick, Work], dict[str, str]]
     removals: Callable[[Values, Work], tuple[Removal, ...]] = no_removals
     expand: Callable[[Values, Work], tuple[SubStep, ...]] | None = None
-    repeat: Callable[[Values, Work], list[Placement]] | None = None
+    repeat: Callable[[Values, Work], list[Placement] | list[Along]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
     engagement: Engagement | None = None
     clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None

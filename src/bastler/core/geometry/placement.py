@@ -11,6 +11,12 @@ from bastler.core.geometry.path import Arc, Line, Path, Point
 SAME = 1e-9
 
 
+class Along(Struct, frozen=True):
+    """On a lathe: ``by`` mm further along Z."""
+
+    by: float
+
+
 class Placement(Struct, frozen=True):
     """``mirror`` turns X into -X first; then ``angle`` degrees counter-clockwise about the origin; then to ``at``."""
 

@@ -21,6 +21,7 @@ SIZE = Limits(0, 5_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 5_000)
 CENTRE_DEG = 60.0
 QUILL_MM = 40.0
+USUAL_GRIP_MM = 15.0
 ACROSS_FLATS = {"hexagon": math.cos(math.pi / 6), "square": math.cos(math.pi / 4)}
 """Width across flats as a share of the circle round the corners."""
 
@@ -29,31 +30,55 @@ def _tube(v: Values) -> bool:
     return bool(v.stock_kind == "tube")
 
 
+def _raw(v: Values) -> bool:
+    return bool(v.get("stock_kind", "round") not in ("contour", "before"))
+
+
+def _cast(v: Values) -> bool:
+    return bool(v.get("stock_kind") == "contour")
+
+
+def _left(v: Values) -> bool:
+    return bool(v.get("stock_kind") == "before")
+
+
 def _jawed(v: Values) -> bool:
     return bool(v.get("held_in", "chuck") == "chuck")
 
 
-def _suggest_grip(v: Values, machine: Any) -> Suggestion:
+class Shop(Struct, frozen=True):
+    """What the fields of a lathe's setup may look up: its machine, and the job's contours by id."""
+
+    machine: Machine
+    contours: Mapping[str, Any] = {}
+
+
+def _suggest_grip(v: Values, _: Any) -> Suggestion:
+    if not _raw(v):
+        return Suggestion(show(USUAL_GRIP_MM), "a usual length")
     return Suggestion(show(round(max(0.6 * v.diameter, 10.0), 0)), "enough for this diameter")
 
 
-def _suggest_limit(_: Values, machine: Any) -> Suggestion | None:
+def _suggest_limit(_: Values, shop: Shop | None) -> Suggestion | None:
     return (
-        Suggestion(show(0.8 * machine.highest_speed, digits=0), "four fifths of what the spindle turns")
-        if machine
+        Suggestion(show(0.8 * shop.machine.highest_speed, digits=0), "four fifths of what the spindle turns")
+        if shop
         else None
     )
 
 
 FIELDS: tuple[Field, ...] = (
-    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a round, hexagonal or square bar, or a tube?", "round",
-          choices=(("round", "Round bar"), ("hexagon", "Hexagonal bar"), ("square", "Square bar"), ("tube", "Tube"))),
-    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it (a hexagon or square: the width across its flats)?", limits=SIZE, stand_in=40.0),
+    Field("stock_kind", "Stock is", "Size", Kind.CHOICE, "Is the raw stock a bar, a tube, a casting, or the part as the setup before left it?", "round",
+          choices=(("round", "Round bar"), ("hexagon", "Hexagonal bar"), ("square", "Square bar"), ("tube", "Tube"), ("contour", "Casting"), ("before", "As left before"))),
+    Field("stock_contour", "Its contour", "Size", Kind.CONTOUR, "Which contour has the casting or forging (open: solid down to the axis)?", shown=_cast),
+    Field("over_all", "Over the contour", "Size", Kind.LENGTH, "How much raw metal stands over the contour all round?", "0", Limits(0, 500), shown=_cast),
+    Field("turned_round", "Turned round", "Size", Kind.FLAG, "Is the part turned round, so that its other end stands out?", "yes", shown=_left),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it (a hexagon or square: the width across its flats)?", limits=SIZE, stand_in=40.0, shown=_raw),
     Field("bore", "Bore", "Size", Kind.LENGTH, "Which diameter has the bore of the tube?", limits=SIZE, stand_in=20.0, shown=_tube),
     Field("out", "Stands out by", "Size", Kind.LENGTH, "How far does it stand out of the jaws?", limits=SIZE, stand_in=60.0),
     Field("part_length", "Part length", "Size", Kind.LENGTH, "How long is the finished part (none: not said)?", optional=True, limits=SIZE),
-    Field("over_front", "Over the front", "Size", Kind.LENGTH, "How much raw metal stands in front of the finished face?", "1", Limits(0, 500)),
-    Field("zero_by", "Zero", "Place", Kind.CHOICE, "Where is zero along Z?", "face",
+    Field("over_front", "Over the front", "Size", Kind.LENGTH, "How much raw metal stands in front of the finished face?", "1", Limits(0, 500), shown=lambda v: not _cast(v)),
+    Field("zero_by", "Zero", "Place", Kind.CHOICE, "Where is zero along Z?", "face", shown=lambda v: not _cast(v),
           choices=(("face", "Front of the part"), ("stock", "Front of the stock"), ("jaws", "Face of the jaws"))),
     Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds it?", "chuck", choices=(("chuck", "Three-jaw chuck"), ("collet", "Collet"))),
     Field("grip", "Gripped over", "Cut", Kind.LENGTH, "Over which length is it gripped?", suggest=_suggest_grip, limits=SIZE),
@@ -68,6 +93,9 @@ FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
+Section = tuple[tuple[tuple[float, float], ...], ...]
+
+
 class Body(Struct, frozen=True):
     """Something that must not be touched: a half section as corners (z, r), with the word for it and the remedy."""
 
@@ -79,7 +107,7 @@ class Body(Struct, frozen=True):
 class Chucking(Struct, frozen=True):
     """A lathe setup as geometry, mm, radii. ``blank``: rectangle z0, z1, bore, radius; ``bodies``: what holds it.
 
-    ``turns_in``: half of what a bar with flats takes up when it turns; ``flats``: half of its width across flats.
+    ``flats``: half of what the jaws grip. ``section``: the stock's half section as outlines, if it isn't the whole blank.
     """
 
     blank: tuple[float, float, float, float]
@@ -89,6 +117,7 @@ class Chucking(Struct, frozen=True):
     clearance: float
     part_length: float | None
     kind: str
+    section: Section = ()
 
     @property
     def box(self) -> Box:
@@ -97,9 +126,10 @@ class Chucking(Struct, frozen=True):
         return Box(-r, r, -r, r, z0, z1)
 
 
-def read_chucking(typed: Mapping[str, str], units: Units, machine: Machine) -> Answers:
+def read_chucking(typed: Mapping[str, str], units: Units, shop: Shop) -> Answers:
     """A lathe setup's fields as values, with what is missing or wrong."""
-    answers = read(FIELDS, typed, machine, units)
+    machine = shop.machine
+    answers = read(FIELDS, typed, shop, units)
     v, problems = answers.values, list(answers.problems)
     lathe = machine.lathe
     assert lathe is not None
@@ -144,18 +174,25 @@ def _has(v: Values, key: str, value: str) -> bool:
     return bool(v.get(key) == value)
 
 
-def chucking(values: Values, machine: Machine) -> Chucking:
-    """The geometry of a lathe setup; stand-ins where an answer is missing."""
+def chucking(values: Values, machine: Machine, section: Section = ()) -> Chucking:
+    """The geometry of a lathe setup; stand-ins where an answer is missing. ``section``: the stock's outlines, if it is no bar or tube."""
     v = Values({f.key: values.get(f.key, f.stand_in) for f in FIELDS})
     lathe = machine.lathe
     assert lathe is not None
     kind = v.get("stock_kind", "round")
-    flats = v.diameter / 2
-    radius = flats / ACROSS_FLATS.get(kind, 1.0)
-    front = {"face": v.get("over_front", 0.0), "stock": 0.0, "jaws": v.out}[v.get("zero_by", "face")]
+    if _cast(v) and section:
+        front = max(z for ring in section for z, _ in ring)
+    else:
+        front = {"face": v.get("over_front", 0.0), "stock": 0.0, "jaws": v.out}[v.get("zero_by", "face")]
     jaws = front - v.out
     back = jaws - v.get("grip", 20.0)
-    bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
+    if section:
+        section = _put(section, front)
+        flats, radius, bore, back = _gripped(section, back, jaws)
+    else:
+        flats = v.diameter / 2
+        radius = flats / ACROSS_FLATS.get(kind, 1.0)
+        bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
     chuck = lathe.chuck_diameter / 2
     bodies = []
     if v.get("held_in", "chuck") == "chuck":
@@ -208,5 +245,22 @@ def chucking(values: Values, machine: Machine) -> Chucking:
         bodies.append(Body("the tailstock", outline, "take the tailstock away, or a slimmer tool"))
     return Chucking(
         (back, front, bore, radius), flats, tuple(bodies), v.get("speed_limit") or 0.8 * machine.highest_speed,
-        v.get("clearance", 2.0), v.get("part_length"), kind,
+        v.get("clearance", 2.0), v.get("part_length"), kind, section,
     )  # fmt: skip
+
+
+def _put(section: Section, front: float) -> Section:
+    """With its foremost point at ``front``."""
+    by = front - max(z for ring in section for z, _ in ring)
+    return tuple(tuple((z + by, r) for z, r in ring) for ring in section)
+
+
+def _gripped(section: Section, back: float, jaws: float) -> tuple[float, float, float, float]:
+    """Radius that the jaws grip, largest and smallest radius of the stock, and Z of its rear."""
+    points = [p for ring in section for p in ring]
+    ways = [(p, q) for ring in section for p, q in zip(ring, (*ring[1:], ring[0]), strict=True)]
+    held = [r for z, r in points if back <= z <= jaws]
+    for (z0, r0), (z1, r1) in ways:
+        held += [r0 + (r1 - r0) * (z - z0) / (z1 - z0) for z in (back, jaws) if (z0 - z) * (z1 - z) < 0]
+    radii = [r for _, r in points]
+    return max(held, default=max(radii)), max(radii), min(radii), min(z for z, _ in points)

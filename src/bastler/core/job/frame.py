@@ -16,7 +16,7 @@ from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.shapes import Box, Piece, Prism
 from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
-from bastler.core.job.chucking import Chucking, chucking, read_chucking
+from bastler.core.job.chucking import Chucking, Section, Shop, chucking, read_chucking
 from bastler.core.job.document import WORK_OFFSETS, Job, Setup
 from bastler.core.job.holding import FIELDS as HOLDING_FIELDS
 from bastler.core.job.holding import HELD_IN, SIZE, Obstacle, held, holding_problems
@@ -148,11 +148,17 @@ class Frame(Struct, frozen=True):
         )
 
 
-def read_setup(setup: Setup, units: Units, before: Frame | None = None) -> Answers:
+def read_setup(
+    setup: Setup, units: Units, before: Frame | None = None, contours: Mapping[str, NamedContour] = {}
+) -> Answers:
     """The setup's typed fields as values, with what is missing or wrong; ``before``: the setup that left the stock."""
     machine = machines().get(setup.machine)
     if machine is not None and machine.lathe is not None:
-        return _with_material(setup, read_chucking(setup.values, units, machine))
+        found = read_chucking(setup.values, units, Shop(machine, contours))
+        if left_before(found.values) and (before is None or before.chucking is None):
+            text = "There is no turned setup before this one. Choose a bar, a tube or a casting."
+            found = replace(found, problems=(*found.problems, Problem("stock_kind", text)))
+        return _with_material(setup, found)
     answers = read(FIELDS, setup.values, before, units)
     problems = list(answers.problems)
     if left_before(answers.values) and before is None:
@@ -241,11 +247,14 @@ def _parts_problems(setup: Setup, v: Values, units: Units) -> list[Problem]:
     return []
 
 
-def frame(setup: Setup, answers: Answers, before: Frame | None = None) -> Frame:
-    """The geometry of a setup; stand-ins where an answer is missing, so the drawing never waits."""
+def frame(setup: Setup, answers: Answers, before: Frame | None = None, section: Section = ()) -> Frame:
+    """The geometry of a setup; stand-ins where an answer is missing, so the drawing never waits.
+
+    ``section``: on a lathe, the outlines of a stock that is no bar or tube.
+    """
     machine = machines().get(setup.machine)
     if machine is not None and machine.lathe is not None:
-        return _on_lathe(setup, answers.values, machine)
+        return _on_lathe(setup, answers.values, machine, section)
     v = Values({f.key: answers.values.get(f.key, f.stand_in) for f in FIELDS})
     laid = lying(v, before.block) if before is not None and left_before(v) else None
     if laid is not None and before is not None:
@@ -265,9 +274,9 @@ def frame(setup: Setup, answers: Answers, before: Frame | None = None) -> Frame:
     return _around(setup, v, block, part, pieces, parts)
 
 
-def _on_lathe(setup: Setup, values: Values, machine: Machine) -> Frame:
-    """The frame of a lathe: the box round its bar, and the chucking itself."""
-    held_so = chucking(values, machine)
+def _on_lathe(setup: Setup, values: Values, machine: Machine, section: Section) -> Frame:
+    """The frame of a lathe: the box round its stock, and the chucking itself."""
+    held_so = chucking(values, machine, section)
     box = held_so.box
     part = replace(box, z1=0.0) if values.get("zero_by", "face") == "face" else box
     material = materials().get(setup.material) or next(iter(materials().values()))

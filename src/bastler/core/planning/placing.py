@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement
-from bastler.core.moves import Compensate, Feed, Holes, Move, Rapid, Turn
+from bastler.core.moves import (
+    Compensate,
+    Curve,
+    Either,
+    Feed,
+    Holes,
+    Move,
+    Rapid,
+    ThreadCut,
+    ThreadCycle,
+    Turn,
+    TurnCycle,
+)
 
 OTHER_SIDE = {"left": "right", "right": "left", None: None}
 
@@ -34,3 +48,20 @@ def placed(moves: list[Move] | tuple[Move, ...], where: Placement) -> list[Move]
         else:
             result.append(move)
     return result
+
+
+def moved_along(moves: Iterable[Move], by: float) -> list[Move]:
+    """A lathe's moves ``by`` mm further along Z."""
+
+    def one(m: Move) -> Move:
+        if isinstance(m, Curve):
+            return replace(m, z=m.z + by, centre=(m.centre[0] + by, m.centre[1]))
+        if isinstance(m, Either):
+            return Either(tuple(moved_along(m.short, by)), tuple(moved_along(m.long, by)))
+        if isinstance(m, TurnCycle):
+            return replace(m, profile=tuple(moved_along(m.profile, by)))
+        if isinstance(m, Rapid | Feed | ThreadCut | ThreadCycle) and m.z is not None:
+            return replace(m, z=m.z + by)
+        return m
+
+    return [one(m) for m in moves]

@@ -11,17 +11,18 @@ from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.places import elsewhere, frozen
 from bastler.core.fields import Answers, Unanswered, Values
-from bastler.core.geometry.placement import Placement
+from bastler.core.geometry.placement import Along, Placement
 from bastler.core.geometry.shapes import Bounds, Removal
+from bastler.core.job.chucking import Section
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame, frame, read_setup, read_tools, setup_fields, work_of
 from bastler.core.moves import Move, Retract
 from bastler.core.planning.contours import NamedContour, read_contours
 from bastler.core.planning.patterns import NamedPattern, read_patterns
-from bastler.core.planning.placing import placed
+from bastler.core.planning.placing import moved_along, placed
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, Units
 from bastler.core.tooling.tools import Tool
 
 
@@ -129,19 +130,22 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     earlier = (
         plan(job, setup_index - 1, moves=False) if setup_index and setup.values.get("stock_kind") == "before" else None
     )
-    answers = read_setup(setup, job.units, earlier.frame if earlier else None)
-    f = frame(setup, answers, earlier.frame if earlier else None)
+    contours = read_contours(job.contours, job.units)
+    answers = read_setup(setup, job.units, earlier.frame if earlier else None, contours)
+    section, wrong = _section(answers.values, earlier, job.units)
+    answers = replace(answers, problems=(*answers.problems, *wrong))
+    f = frame(setup, answers, earlier.frame if earlier else None, section)
     tools, tool_answers = read_tools(job)
     patterns, pattern_answers = read_patterns(job.patterns, job.units)
-    contours = read_contours(job.contours, job.units)
     start = work_of(job, f, tools, patterns, contours)
-    if earlier is not None and f.lying is not None:
+    if earlier is not None and (f.lying is not None or f.chucking is not None):
         obstacle = earlier.first_obstacle()
         if obstacle:
             there = Problem("stock_kind", f"Setup {setup_index}, which leaves this stock, is not complete. {obstacle}")
             answers = Answers(
                 answers.values, answers.missing, (*answers.problems, there), answers.suggestions, answers.hidden
             )
+    if earlier is not None and f.lying is not None:
         cut = (*earlier.start.done, *(r for s in earlier.cut for r in s.removals))
         start = start.after(f.lying.removals([r for r in cut if not r.wanted], earlier.frame.block))
     blocked = bool(answers.missing or answers.problems)
@@ -153,6 +157,21 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     return Plan(
         job, setup, start, answers, tool_answers, f, tools, patterns, pattern_answers, contours, tuple(steps), tuple(order) if not blocked else ()
     )  # fmt: skip
+
+
+def _section(v: Values, earlier: Plan | None, units: Units) -> tuple[Section, tuple[Problem, ...]]:
+    """The outlines of a lathe's stock that is no bar or tube, and what is wrong with it."""
+    kind = v.get("stock_kind")
+    if kind == "contour":
+        from bastler.core.planning.turn.setting import cast
+
+        return cast(v)
+    if kind != "before" or earlier is None or earlier.start.turning is None:
+        return (), ()
+    from bastler.core.planning.turn.setting import left_by
+
+    cut = tuple(c.area for s in earlier.steps if s.ready for c in s.cleared if not c.wanted)
+    return left_by(earlier.start.turning.less(cut).stock, v, units)
 
 
 def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) -> tuple[list[StepPlan], list[int]]:
@@ -268,10 +287,13 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
     if answers.complete:
         places = cycle.repeat(answers.values, work)
         if not places:
-            problems.append(Problem("points", "All places are where the steps already are. Give another one."))
+            at = "points" if work.turning is None else "pitch"
+            problems.append(Problem(at, "All places are where the steps already are. Give another one."))
         for source in answers.values.steps:
             original = _plan_step(source, number, work, False)
-            if not original.answers.complete or not original.step.on:
+            # On a lathe its own metal is gone by now: only what it asks counts.
+            answered = original.answers.complete if work.turning is None else not original.answers.missing
+            if not answered or not original.step.on:
                 problems.append(
                     Problem(
                         "steps", f"{original.full_name} can't be repeated: it asks for something, or is switched off."
@@ -288,12 +310,14 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                 continue
             copies = []
             for where in places:
-                one, then = _placed(original, source, where, then, wanted)
+                again = _along if isinstance(where, Along) else _placed
+                one, then = again(original, source, where, then, wanted)  # type: ignore[arg-type]
                 copies.append(one.parts or (one,))
                 problems += [p.at("steps") for p in one.answers.problems if p.blocks][:1]
             parts += [part for same in zip(*copies, strict=False) for part in same]
     judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
-    return StepPlan(step, number, cycle, judged, work, tuple(r for p in parts for r in p.removals), (), tuple(parts))
+    removals, cleared = (tuple(r for p in parts for r in p.removals), tuple(c for p in parts for c in p.cleared))
+    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), cleared=cleared)
 
 
 def _placed(original: StepPlan, source: Step, where: Placement, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
@@ -322,6 +346,16 @@ def _placed(original: StepPlan, source: Step, where: Placement, then: Work, want
     return one, then.after(one.removals)
 
 
+def _along(original: StepPlan, source: Step, where: Along, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
+    """A turned step done again further along the axis: planned in the stock as it looks from there."""
+    values = frozen(original.cycle.fields, original.answers, then.units)
+    seen = replace(then, turning=then.lathe.moved(-where.by))
+    there = _plan_step(source.changed(values=values), original.number, seen, wanted)
+    cleared = tuple(c.moved(where.by) for c in there.cleared)
+    one = replace(there, moves=tuple(moved_along(there.moves, where.by)), cleared=cleared)
+    return one, then.after((), cleared)
+
+
 def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:
     """Ready steps reordered so that a tool stays in as long as no step that overlaps must come first."""
     waiting, result = list(order), []
@@ -336,7 +370,9 @@ def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:
 
 
 def _overlap(a: StepPlan, b: StepPlan) -> bool:
-    """Whether two steps touch the same place, so that their order matters."""
+    """Whether two steps touch the same place, so that their order matters; on a lathe it always does."""
+    if a.cleared or b.cleared:
+        return True
     return any(_meet(p.bounds(), q.bounds()) for p in a.removals for q in b.removals)
 
 

@@ -38,6 +38,14 @@ class Cleared(Struct, frozen=True):
     wanted: str = ""
     thread: Threaded | None = None
 
+    def moved(self, by: float) -> Cleared:
+        """The same further along Z."""
+        from bastler.core.geometry.turned import moved
+
+        t = self.thread
+        thread = replace(t, start=(t.start[0] + by, t.start[1]), end=(t.end[0] + by, t.end[1])) if t else None
+        return Cleared(moved(self.area, by, 0.0), self.wanted, thread)
+
 
 class Threaded(Struct, frozen=True):
     """A thread on the section: from (z, r) to (z, r) at its crests, mm; ``depth`` across the axis, negative inwards."""
@@ -60,6 +68,17 @@ class Turning(Struct, frozen=True):
     fixed: Any
     limit: float
     away: tuple[float, float]
+
+    def moved(self, by: float) -> Turning:
+        """As it looks from ``by`` mm further back along Z."""
+        from bastler.core.geometry.turned import moved
+
+        return replace(
+            self,
+            stock=moved(self.stock, by, 0.0),
+            fixed=moved(self.fixed, by, 0.0),
+            away=(self.away[0] + by, self.away[1]),
+        )
 
     def less(self, areas: tuple[Any, ...]) -> Turning:
         """The same once areas are cut away."""

@@ -17,9 +17,10 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bastler.core.fields import Field
 from bastler.core.job.document import WORK_OFFSETS
 from bastler.core.job.frame import setup_fields
-from bastler.core.quantities import show
+from bastler.core.quantities import Kind, show
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
 from bastler.ui.drawing.setupsheet import SetupSheet
@@ -177,7 +178,7 @@ class SetupStation(QWidget):
         ):
             combo.setCurrentIndex(combo.findData(value))
         fields = setup_fields(setup)
-        self.form.show_form(fields, setup.values, answers, self.session.job.units)
+        self.form.show_form(fields, setup.values, answers, self.session.job.units, self.offers)
         missing = [f for f in fields if f.key in answers.missing]
         if not self.page_buttons[0].isChecked():
             return
@@ -188,9 +189,17 @@ class SetupStation(QWidget):
             units = self.session.job.units
             if held is not None:
                 z0, z1, _, r = held.blank
-                self._say(f"Bar Ø{show(2 * r, units=units)} × {show(z1 - z0, units=units)}")
+                word = {"contour": "Casting", "before": "Left before,", "tube": "Tube"}.get(held.kind, "Bar")
+                self._say(f"{word} Ø{show(2 * r, units=units)} × {show(z1 - z0, units=units)}")
                 return
             self._say("Block " + " × ".join(show(s, units=self.session.job.units) for s in b.size))
+
+    def offers(self, field: Field) -> list[tuple[str, str]]:
+        """The contours that a casting may have."""
+        every = self.session.plan.contours.values()
+        return (
+            [(c.id, c.name) for c in every if c.values.get("plane", "XY") == "ZX"] if field.kind is Kind.CONTOUR else []
+        )
 
     def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""
