@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from functools import lru_cache
+from typing import Any
 
 import shapely
 
@@ -23,12 +24,12 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
-from bastler.core.geometry.turned import Area, volume
+from bastler.core.geometry.turned import Area, points_of, volume
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import Reached, reached, walker_at
 from bastler.core.planning.turn.grooves import plunge, walls
-from bastler.core.planning.turn.space import View, real
+from bastler.core.planning.turn.space import View, real, seen
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
@@ -36,27 +37,33 @@ from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.cutters import Cutter, Reach
 
 LEAST_MM = 1e-6
+EDGE_ROOM = 4.0
+"""Room beside a broken edge, in its sizes: a rounded one reaches further on a leaning wall."""
 FITS_MM3 = 0.5
 FLANK = Limits(-60, 60)
 POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face"}
 
 
+def _free(v: Values) -> bool:
+    """Whether a contour gives its shape."""
+    return bool(v.get("shape", "walls") == "contour")
+
+
 def _profile(v: Values, shift: float) -> Path:
     """The groove as the blade sees it, from its right top over the bottom to its left top; tops at height 0."""
     half, deep = v.width / 2, _depth(v)
-    corner, edge = v.get("corner", 0.0), v.get("edge", 0.0)
     right, left = (math.tan(math.radians(v.get(k, 0.0))) for k in ("front_angle", "back_angle"))
     a0, a1 = half + right * deep, -half - left * deep
-    points: list[Point] = []
-    if edge > LEAST_MM:
-        points += [(a0 + edge - right * edge * 0.0, 0.0), (a0 - right * edge, -edge)]
+    corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))
+    edge = (v.get("edge", 0.0), v.get("edge_form", "chamfer"))
+    beside = EDGE_ROOM * edge[0] + LEAST_MM
+    points = [(a0 + beside, 0.0), (a0, 0.0), (half, -deep), (-half, -deep), (a1, 0.0), (a1 - beside, 0.0)]
+    if edge[0] <= LEAST_MM:
+        points = points[1:-1]
+        path = _broken(points, {1: corner, 2: corner})
     else:
-        points.append((a0, 0.0))
-    points += [(half, -deep), (-half, -deep)]
-    points += [(a1 + left * edge, -edge), (a1 - edge, 0.0)] if edge > LEAST_MM else [(a1, 0.0)]
-    path = Path(points[0], tuple(Line(p) for p in points[1:]))
-    rounded = _cornered(path, corner, len(points)) if corner > LEAST_MM else path
-    return Path((rounded.start[0] + shift, rounded.start[1]), tuple(_shifted(e, shift) for e in rounded.elements))
+        path = _broken(points, {1: edge, 2: corner, 3: corner, 4: edge})
+    return Path((path.start[0] + shift, path.start[1]), tuple(_shifted(e, shift) for e in path.elements))
 
 
 def _shifted(e: Line | Arc, by: float) -> Line | Arc:
@@ -64,26 +71,28 @@ def _shifted(e: Line | Arc, by: float) -> Line | Arc:
     return Line(end) if isinstance(e, Line) else Arc(end, (e.centre[0] + by, e.centre[1]), e.ccw)
 
 
-def _cornered(path: Path, radius: float, count: int) -> Path:
-    """The two corners at the bottom rounded."""
-    points = [path.start, *(e.end for e in path.elements)]
-    first = count // 2 - 1
+def _broken(points: list[Point], breaks: Mapping[int, tuple[float, str]]) -> Path:
+    """Lines from point to point, some corners rounded by a radius or cut by a chamfer of a width along both sides."""
     result: list[Line | Arc] = []
     for k in range(1, len(points)):
-        if k not in (first, first + 1):
+        size, form = breaks.get(k, (0.0, ""))
+        if size <= LEAST_MM:
             result.append(Line(points[k]))
             continue
         a, m, b = points[k - 1], points[k], points[k + 1]
         u, w = _unit(m, a), _unit(m, b)
         angle = math.acos(max(min(u[0] * w[0] + u[1] * w[1], 1.0), -1.0))
-        back = radius / math.tan(angle / 2)
+        back = size / math.tan(angle / 2) if form == "radius" else size
         p, q = (m[0] + u[0] * back, m[1] + u[1] * back), (m[0] + w[0] * back, m[1] + w[1] * back)
+        if form == "chamfer":
+            result += [Line(p), Line(q)]
+            continue
         mid = _unit((0.0, 0.0), (u[0] + w[0], u[1] + w[1]))
-        far = radius / math.sin(angle / 2)
+        far = size / math.sin(angle / 2)
         centre = (m[0] + mid[0] * far, m[1] + mid[1] * far)
         turn = (p[0] - centre[0]) * (q[1] - centre[1]) - (p[1] - centre[1]) * (q[0] - centre[0])
         result += [Line(p), Arc(q, centre, turn > 0)]
-    return Path(path.start, tuple(result))
+    return Path(points[0], tuple(result))
 
 
 def _unit(a: Point, b: Point) -> Point:
@@ -93,6 +102,9 @@ def _unit(a: Point, b: Point) -> Point:
 
 def _depth(v: Values) -> float:
     """How deep it goes, across its top."""
+    if _free(v):
+        heights = [seen(p, View(_view(v)))[1] for p in points_of(v.contour.path, 0.01)]
+        return max(heights) - min(heights)
     if v.where == "face":
         return float(v.depth)
     return float(abs(v.surface - v.bottom) / 2)
@@ -103,6 +115,9 @@ def contours(v: Values) -> list[Path]:
     found = []
     for k in range(v.get("count", 1)):
         step = k * v.get("pitch", 0.0)
+        if _free(v):
+            found.append(_along_contour(v, step))
+            continue
         if v.where == "face":
             middle, top = -(v.middle_diameter / 2 + step), v.face_z
         else:
@@ -119,6 +134,23 @@ def contours(v: Values) -> list[Path]:
         )
         found.append(Path(place(one.start), elements))
     return found
+
+
+def _along_contour(v: Values, step: float) -> Path:
+    """The job's contour, ``step`` mm further to the left as the blade sees it."""
+    path: Path = v.contour.path
+    view = View(_view(v))
+    if seen(path.start, view)[0] < seen(path.end, view)[0]:
+        path = path.reversed()
+    z, r = real((-step, 0.0), view)
+
+    def put(p: Point) -> Point:
+        return (p[0] + z, p[1] + r)
+
+    elements = (
+        Line(put(e.end)) if isinstance(e, Line) else Arc(put(e.end), put(e.centre), e.ccw) for e in path.elements
+    )
+    return Path(put(path.start), tuple(elements))
 
 
 def _view(v: Values) -> Reach:
@@ -146,12 +178,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             *found,
             Problem("tool", f"Tool {tool.number} ({tool.name}) doesn't point at {word}. Take one that does."),
         ]
-    if tool.width > v.width + LEAST_MM:
+    if _free(v):
+        if wrong := contour_problem(v.contour, v.where == "face"):
+            return [*found, Problem("contour", wrong)]
+    elif tool.width > v.width + LEAST_MM:
         return [
             *found,
             Problem("tool", f"The blade is {mm(tool.width)} wide, the groove {mm(v.width)}. Take a narrower one."),
         ]
-    for key in ("front_angle", "back_angle"):
+    for key in ("front_angle", "back_angle") if not _free(v) else ():
         if v.get(key, 0.0) < 0 and v.width + _depth(v) * math.tan(math.radians(v.get(key))) < tool.width:
             return [
                 *found,
@@ -165,7 +200,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             ),
         ]
     if v.where == "face":
-        outer = v.middle_diameter + v.width
+        outer = 2 * max(r for c in contours(v)[:1] for _, r in points_of(c, 0.01))
         if outer < tool.face_from - LEAST_MM or (tool.face_to and outer > tool.face_to + LEAST_MM):
             most = f" to {mm(tool.face_to)}" if tool.face_to else " on"
             return [
@@ -175,15 +210,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                     f"Its blade fits into faces from {mm(tool.face_from)}{most}; the groove is {mm(outer)} across. Take another blade.",
                 ),
             ]
-    elif (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
+    elif not _free(v) and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
         side = "larger" if v.where == "inside" else "smaller"
         return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
-    if tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
+    if not _free(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
         found.append(
             Problem("corner", f"The blade's corners leave a radius of {mm(tool.corner_radius)}.", blocks=False)
         )
-    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < v.width:
-        return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(v.width)}.")]
+    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := _opening(v)):
+        return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
     if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w)):
         return [
             *found,
@@ -200,6 +235,27 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     return found
 
 
+def _opening(v: Values) -> float:
+    """How wide a groove is at its widest."""
+    if not _free(v):
+        return float(v.width)
+    along = [seen(p, View(_view(v)))[0] for p in points_of(v.contour.path, 0.01)]
+    return max(along) - min(along)
+
+
+def contour_problem(named: Any, face: bool) -> str:
+    """Why a contour is no groove, or nothing."""
+    if named.values.get("plane", "XY") != "ZX":
+        return f"Contour “{named.name}” lies in XY. Choose one in ZX, or change its plane."
+    if named.closed:
+        return f"Contour “{named.name}” is closed. A groove is open, from one edge over its bottom to the other."
+    across = 0 if face else 1
+    span = abs(named.path.start[1 - across] - named.path.end[1 - across])
+    return (
+        f"Contour “{named.name}” begins and ends at one place. Let it run from edge to edge." if span < LEAST_MM else ""
+    )
+
+
 def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
     t = w.lathe
     return _walked(
@@ -212,13 +268,14 @@ def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
         v.get("leave", 0.0),
         v.get("peck", 0.0) or 0.0,
         bool(v.tool.second_offset),
+        v.get("first_wall", "right") == "left",
     )
 
 
 @lru_cache(maxsize=64)
 def _walked(
     every: tuple[Path, ...], stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float], blade: float, leave: float,
-    peck: float, two_edges: bool,
+    peck: float, two_edges: bool, left_first: bool,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves; ``None`` if the tool finds no way."""
     walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
@@ -227,7 +284,7 @@ def _walked(
             rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
             plunge(walker, rough if not rough.cleared.is_empty else whole, one, ROUGH, peck, blade)
-            walls(walker, whole, one, FINISH, two_edges=two_edges)
+            walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first)
         walker.home()
         return tuple(walker.moves)
     except NoWay:
@@ -242,6 +299,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 def _marks(v: Values, w: Work) -> list[Mark]:
     half = v.get("width", 4.0) / 2
+    if _free(v):
+        return []
     if v.get("where", "outside") == "face":
         z, r = v.get("face_z", 0.0), v.get("middle_diameter", 30.0) / 2
         return [
@@ -258,12 +317,17 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 
 def _title(v: Values, units: Units) -> str:
     many = f"{v.get('count', 1)} × " if v.get("count", 1) > 1 else ""
+    if _free(v):
+        named = v.get("contour")
+        return f"{many}{named.name if named is not None else 'contour'}"
     return f"{many}{show(v.get('width', 0.0), units=units)} wide"
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     tools = [
-        t for t in w.tools.values() if t.kind == "grooving-tool" and t.in_plane.reach == _view(v) and t.width <= v.width
+        t
+        for t in w.tools.values()
+        if t.kind == "grooving-tool" and t.in_plane.reach == _view(v) and t.width <= _opening(v)
     ]
     best = max(tools, key=lambda t: t.width, default=None)
     return Suggestion(str(best.number), f"{best.name}: the widest that fits") if best else None
@@ -279,7 +343,11 @@ def _suggest_surface(v: Values, w: Work) -> Suggestion | None:
 
 
 def _in(*where: str):  # type: ignore[no-untyped-def]
-    return lambda v: v.get("where", "outside") in where
+    return lambda v: v.get("where", "outside") in where and not _free(v)
+
+
+def _walled(v: Values) -> bool:
+    return not _free(v)
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -288,7 +356,8 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     width, lean = pick.number(3.2, 9.0), pick.choice(("0", "0", "10", "20"))
     typed = {
         "where": where, "width": str(width), "front_angle": lean, "back_angle": pick.choice(("0", lean)),
-        "corner": str(pick.number(0.3, 0.8)), "edge": pick.choice(("0", "0.4")), "leave": str(pick.number(0.0, 0.2)),
+        "corner": str(pick.number(0.3, 0.8)), "edge": pick.choice(("0", "0.4")), "first_wall": pick.choice(("right", "left")),
+        "corner_form": pick.choice(("radius", "radius", "chamfer")), "edge_form": pick.choice(("chamfer", "radius")), "leave": str(pick.number(0.0, 0.2)),
         "peck": pick.choice(("0", "1.5")), "count": "1",
     }  # fmt: skip
     if where == "face":
@@ -323,22 +392,30 @@ CYCLE = Cycle(
     fields=(
         Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside, in a bore, or in a face?", "outside",
               choices=(("outside", "Outside"), ("inside", "In a bore"), ("face", "In a face"))),
+        Field("shape", "Shape", "Place", Kind.CHOICE, "Has it walls and a flat bottom, or the shape of a contour?", "walls",
+              choices=(("walls", "Walls and bottom"), ("contour", "Contour"))),
+        Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour has it, from one edge over its bottom to the other?", shown=_free),
         Field("middle_z", "Middle at Z", "Place", Kind.LENGTH, "At which Z is the middle of the groove's bottom?", limits=LONG, stand_in=-10.0, shown=_in("outside", "inside")),
         Field("surface", "Surface diameter", "Place", Kind.LENGTH, "Which diameter does it go into?", suggest=_suggest_surface, limits=SIZE, shown=_in("outside", "inside")),
         Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At which Z is the face that it goes into?", "0", LONG, shown=_in("face")),
         Field("middle_diameter", "Middle diameter", "Place", Kind.LENGTH, "Which diameter has the middle of its bottom?", limits=SIZE, stand_in=30.0, shown=_in("face")),
-        Field("width", "Width at the bottom", "Size", Kind.LENGTH, "How wide is it at its bottom?", limits=SIZE, stand_in=4.0),
+        Field("width", "Width at the bottom", "Size", Kind.LENGTH, "How wide is it at its bottom?", limits=SIZE, stand_in=4.0, shown=_walled),
         Field("bottom", "Bottom diameter", "Size", Kind.LENGTH, "Which diameter has its bottom?", limits=SIZE, stand_in=24.0, shown=_in("outside", "inside")),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it?", limits=SIZE, stand_in=3.0, shown=_in("face")),
-        Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the right wall lean outwards (below 0: under itself)?", "0", FLANK),
-        Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the left wall lean outwards (below 0: under itself)?", "0", FLANK),
-        Field("corner", "Bottom corners", "Size", Kind.LENGTH, "Which radius have the corners at its bottom?", "0", NOT_NEGATIVE),
-        Field("edge", "Top chamfers", "Size", Kind.LENGTH, "How wide are the chamfers at its top (0 for none)?", "0", NOT_NEGATIVE),
+        Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the right wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
+        Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the left wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
+        Field("corner", "Bottom corners", "Size", Kind.LENGTH, "Which radius or chamfer have the corners at its bottom?", "0", NOT_NEGATIVE, shown=_walled),
+        Field("corner_form", "They are", "Size", Kind.CHOICE, "Are the corners at its bottom rounded or chamfered?", "radius", choices=(("radius", "Rounded"), ("chamfer", "Chamfered")),
+              shown=lambda v: _walled(v) and v.get("corner", 0.0) > 0),
+        Field("edge", "Top edges", "Size", Kind.LENGTH, "How far are the edges at its top broken (0: not at all)?", "0", NOT_NEGATIVE, shown=_walled),
+        Field("edge_form", "They are", "Size", Kind.CHOICE, "Are the edges at its top chamfered or rounded?", "chamfer", choices=(("chamfer", "Chamfered"), ("radius", "Rounded")),
+              shown=lambda v: _walled(v) and v.get("edge", 0.0) > 0),
         Field("count", "How many", "Place", Kind.COUNT, "How many such grooves?", "1", Limits(1, 200)),
         Field("pitch", "Pitch", "Place", Kind.LENGTH, "How far apart are they?", limits=Limits(0, 1000), stand_in=8.0, shown=lambda v: bool(v.count > 1)),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade cuts it?", suggest=_suggest_tool),
         Field("leave", "Leave on walls", "Cut", Kind.LENGTH, "How much do the plunges leave on walls and bottom?", "0.1", NOT_NEGATIVE),
         Field("peck", "Peck", "Cut", Kind.LENGTH, "After which depth does the blade lift to break the chip (0: not at all)?", "0", NOT_NEGATIVE),
+        Field("first_wall", "First wall", "Cut", Kind.CHOICE, "Which wall is finished first?", "right", choices=(("right", "The right one"), ("left", "The left one"))),
         *SPEED_FIELDS,
         feed_field(),
         feed_field("feed_walls", "Feed on walls", "How far does it feed in one turn along walls and bottom?"),

@@ -90,8 +90,10 @@ def _deepest(room: shapely.Geometry, a: float, over: float) -> float | None:
     return min(lows) if lows else None
 
 
-def walls(walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edges: bool = False) -> None:
-    """Down the right wall to the middle of the bottom, then down the left one to there.
+def walls(
+    walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edges: bool = False, left_first: bool = False
+) -> None:
+    """Down the right wall to the middle of the bottom, then down the left one to there, or the left one first.
 
     ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own.
     """
@@ -113,7 +115,8 @@ def walls(walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edg
     p, q = chain[k], chain[min(k + 1, len(chain) - 1)]
     share = (p[0] - middle) / (p[0] - q[0]) if p[0] - q[0] > SAME_MM else 0.0
     at = (middle, p[1] + (q[1] - p[1]) * share)
-    for side, right in (([*chain[: k + 1], at], True), ([*reversed(chain[k + 1 :]), at], False)):
+    sides = [([*chain[: k + 1], at], True), ([*reversed(chain[k + 1 :]), at], False)]
+    for side, right in reversed(sides) if left_first else sides:
         if two_edges:
             walker.steer(second=right)
         top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
