@@ -21,9 +21,11 @@ from bastler.core.planning.turn.contour import (
     finish,
     finish_path,
     finish_reach,
+    layers,
     moves_of,
     reached,
     rough,
+    rough_following,
     walker_at,
 )
 from bastler.core.planning.work import Cleared, Work
@@ -32,6 +34,8 @@ from bastler.core.quantities import show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
+Runs = Literal["axis", "radius", "contour"]
+"""Which way roughing passes run."""
 NOSE_SHARE = 0.2
 """Largest circle in the fillet that a nose leaves in a corner, as a share of its radius, and a little more."""
 NOTICED_MM = 0.03
@@ -223,8 +227,8 @@ def _moves(
     v: Values, w: Work, contour: Path, towards: bool, inwards: bool, *, planned: bool = False
 ) -> tuple[Move, ...] | None:
     t, work = w.lathe, v.get("work", "both")
-    towards = towards or v.get("along", "axis") == "radius"
-    roughing = (leave_of(v), v.depth_per_pass, towards) if work != "finish" else None
+    runs: Runs = "radius" if towards else v.get("along", "axis")
+    roughing = (leave_of(v), v.depth_per_pass, runs) if work != "finish" else None
     finishing = (
         None if work == "rough" else "control" if _by_control(v) and not planned else "inwards" if inwards else "along"
     )
@@ -239,7 +243,7 @@ def _by_control(v: Values) -> bool:
 @lru_cache(maxsize=64)
 def _walked(
     contour: Path, stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float],
-    roughing: tuple[tuple[float, float], float, bool] | None, finishing: Literal["along", "inwards", "control"] | None,
+    roughing: tuple[tuple[float, float], float, Runs] | None, finishing: Literal["along", "inwards", "control"] | None,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves, their feeds as :data:`ROUGH` and :data:`FINISH`; ``None`` if the tool finds no way."""
 
@@ -249,8 +253,12 @@ def _walked(
     walker = walker_at(at((0.0, 0.0)).space, away)
     try:
         if roughing is not None:
-            leave, depth, towards = roughing
-            rough(walker, at(leave), depth, ROUGH, towards=towards)
+            leave, depth, runs = roughing
+            if runs == "contour":
+                for k in reversed(range(layers(at(leave), contour, depth))):
+                    rough_following(walker, at((leave[0] + k * depth, leave[1] + k * depth)), contour, ROUGH)
+            else:
+                rough(walker, at(leave), depth, ROUGH, towards=runs == "radius")
         if finishing is not None:
             whole = at((0.0, 0.0))
             if finishing == "control":

@@ -218,7 +218,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     shared = {
         "where": where, "tool": pick.choice(tools), "work": pick.choice(("both", "both", "rough", "finish")),
         "depth_per_pass": str(pick.number(0.4, 2.5)), "leave_x": str(pick.number(0.0, 0.6)), "leave_z": str(pick.number(0.0, 0.3)),
-        "along": pick.choice(("axis", "axis", "radius")), "compensation": pick.choice(("planner", "control")),
+        "along": pick.choice(("axis", "axis", "radius", "contour")), "compensation": pick.choice(("planner", "control")),
         "written": pick.choice(("moves", "cycle")),
     }  # fmt: skip
     which = bored if where == "inside" else outer
@@ -263,8 +263,8 @@ CYCLE = Cycle(
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool turns it?", suggest=_suggest_tool),
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
-        Field("along", "Passes run", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis or towards it?", "axis",
-              choices=(("axis", "Along the axis"), ("radius", "Towards the axis")), shown=_either_way),
+        Field("along", "Passes run", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis, towards it, or as the contour does?", "axis",
+              choices=(("axis", "Along the axis"), ("radius", "Towards the axis"), ("contour", "As the contour")), shown=_either_way),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=_suggest_depth, limits=SIZE, shown=_roughs),
         Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", "0.4", NOT_NEGATIVE, shown=_roughs),
         Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", "0.1", NOT_NEGATIVE, shown=_roughs),

@@ -42,6 +42,7 @@ TOUCHING_MM = 0.004
 THIN_MM = 0.2
 """Metal thinner than twice this that stays, as the fillet of a nose in a corner, is in no body's way."""
 DENSE_MM = 0.4
+MOST_LAYERS = 60
 ROUNDS = 3
 """So often the metal that stays is worked out anew with what the tool's body then can't reach."""
 
@@ -272,6 +273,31 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
         walker.lift()
 
 
+def layers(reach: Reached, contour: Path, depth: float) -> int:
+    """How many passes as deep as ``depth`` lie over each other where most metal stands over a contour."""
+    corners = shapely.get_coordinates(reach.cleared)
+    if not len(corners):
+        return 0
+    line = shapely.LineString(points_of(contour, 0.01))
+    thick = float(np.max(shapely.distance(np.asarray(shapely.points(corners)), line)))
+    return min(math.ceil(thick / depth - 1e-9), MOST_LAYERS)
+
+
+def rough_following(walker: Walker, layer: Reached, contour: Path, feed: float) -> None:
+    """One pass along a contour, as far as there is metal."""
+    path = np.asarray(finish_path(layer, contour))
+    if len(path) < 2:
+        return
+    skeletons = sweeps(np.asarray(layer.space.cutter.skeleton), path, path)
+    meets = np.flatnonzero(shapely.dwithin(skeletons, walker.space.metal, layer.space.cutter.nose))
+    if not len(meets):
+        return
+    way = [(float(a), float(u)) for a, u in path[max(int(meets[0]) - 2, 0) : int(meets[-1]) + 3]]
+    cut = shapely.intersection(walker.space.metal, passed(walker.space, way))
+    if len(way) > 1 and cut.area > TINY_MM2:
+        finish(walker, layer, tuple(way), feed)
+
+
 def _above(p: Point, *, towards: bool) -> Point:
     """A little off the metal in the direction that the slices come from."""
     return (p[0] + AIR_MM, p[1]) if towards else (p[0], p[1] + AIR_MM)
@@ -339,8 +365,10 @@ __all__ = [
     "finish_path",
     "finish_reach",
     "kept",
+    "layers",
     "moves_of",
     "reached",
     "rough",
+    "rough_following",
     "walker_at",
 ]
