@@ -25,6 +25,7 @@ LATHE_TOOLS = (
     ToolRecord(number=16, kind="tap", name="tap M12", values={"thread": "M12", "flute_length": "30", "stick_out": "60"}),
     ToolRecord(number=18, kind="turning-tool", name="VBMT left", values={"insert": "VBMT160404", "lead_angle": "93", "hand": "left"}),
     ToolRecord(number=19, kind="boring-tool", name="bar 10 left", values={"insert": "DCMT070204", "diameter": "10", "lead_angle": "93", "hand": "left"}),
+    ToolRecord(number=20, kind="bar-stop", name="stop", values={"diameter": "20", "stick_out": "40"}),
     ToolRecord(number=17, kind="drill", name="drill 10.2", values={"diameter": "10.2", "flutes": "2", "flute_length": "60", "stick_out": "70"}),
 )  # fmt: skip
 BAR = {"diameter": "50", "out": "90", "over_front": "1.5"}

@@ -178,6 +178,12 @@ class Catcher(Struct, frozen=True):
     out: bool
 
 
+class Chuck(Struct, frozen=True):
+    """The chuck opens, or closes."""
+
+    open: bool
+
+
 class Edge(Struct, frozen=True):
     """Which edge of a blade is steered from here on: its first one, or the ``second`` with an offset of its own."""
 
@@ -241,6 +247,7 @@ Move = (
     | ThreadCut
     | Surface
     | Catcher
+    | Chuck
     | Edge
     | TurnCycle
     | ThreadCycle

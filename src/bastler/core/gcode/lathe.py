@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control, Interpreted
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
-from bastler.core.gcode.motion import CHANGE
+from bastler.core.gcode.motion import BAR, CHANGE
 
 
 class Reading(Struct, frozen=True):
@@ -31,6 +31,7 @@ READINGS: Mapping[str, Reading] = {
     "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False, {77: "turn", 78: "thread", 79: "face"}),
 }
 THREADS = (32, 33)
+CHUCK_CLOSES, CHUCK_OPENS = 10, 11
 QUIET = (18, 54, 55, 56, 57, 58, 59, 61, 64, 80)
 
 
@@ -47,6 +48,7 @@ class LatheInterpreter(LatheCycles):
         super().__init__(data, control, name)
         self.reading = READINGS[control.reading or "a"]
         self._offset = 0
+        self._open = False
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
@@ -258,12 +260,25 @@ class LatheInterpreter(LatheCycles):
                 s.speed = value
         for m in ms:
             if m in (3, 4):
+                if self._open:
+                    self.find("chuck-open", "stop", "The spindle starts while the chuck is open. Write M10 before.")
                 s.spindle = 1 if m == 3 else -1
                 if s.speed <= 0 and not self._surface:
                     self.find("missing-word", "stop", "The spindle is started without a speed. Add S.")
                 self._ask_for_side(m)
             if m in (2, 5, 19, 30):
                 s.spindle = 0
+            if m in (CHUCK_OPENS, CHUCK_CLOSES):
+                self._chuck(opens=m == CHUCK_OPENS)
+
+    def _chuck(self, *, opens: bool) -> None:
+        """While it is open a bar feeder pushes the bar against what stands in front of it."""
+        s, at = self.state, self.tip()
+        if opens and s.spindle:
+            self.find("chuck-open", "stop", "The chuck opens while the spindle turns. Write M5 before.")
+        if self._open and not opens:
+            self.builder.add(BAR, at, at, feed=0.0, speed=0.0, tool=s.tool, line=self.line_no)
+        self._open = opens
 
     def _ask_for_side(self, m: float) -> None:
         """Whether the edge meets the metal, or the metal its back."""

@@ -47,7 +47,7 @@ class LatheCycles(LatheMachine):
         self._after = -1
         self._cycle: dict[str, float] = {}
         self._told_before: dict[int, dict[str, float]] = {}
-        self._numbers: dict[int, int] | None = None
+        self._numbers: dict[int, list[int]] | None = None
 
     def _line(self, index: int) -> None:
         raise NotImplementedError
@@ -175,16 +175,18 @@ class LatheCycles(LatheMachine):
             self._go(grooved(start, end, across, along, back, relief))
 
     def _span(self, words: Mapping[str, float]) -> tuple[int, int] | None:
-        """The lines from block P to block Q."""
+        """The lines from block P to block Q; of a text written out several times, those of this time."""
         if self._numbers is None:
             w = self.words
             self._numbers = {}
             for i in range(w.lines):
                 k = int(w.first[i])
                 if k < int(w.first[i + 1]) and chr(w.letter[k]) == "N":
-                    self._numbers.setdefault(int(w.value[k]), i)
-        first, last = (self._numbers.get(int(words.get(k, -1))) for k in "PQ")
-        return (first, last) if first is not None and last is not None and first <= last else None
+                    self._numbers.setdefault(int(w.value[k]), []).append(i)
+        firsts, lasts = (self._numbers.get(int(words.get(k, -1)), []) for k in "PQ")
+        first = min(firsts, key=lambda i: abs(i - self.line_no), default=None)
+        last = next((i for i in lasts if first is not None and i >= first), None)
+        return (first, last) if first is not None and last is not None else None
 
     def _profile(self, span: tuple[int, int]) -> list[Place]:
         """The points that blocks describe, read without moving."""

@@ -11,8 +11,8 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
-RAPID, FEED, ARC, DWELL, CHANGE, THREAD = 0, 1, 2, 3, 4, 5
-KIND_WORDS = ("rapid", "feed", "arc", "dwell", "tool change", "thread")
+RAPID, FEED, ARC, DWELL, CHANGE, THREAD, BAR = 0, 1, 2, 3, 4, 5, 6
+KIND_WORDS = ("rapid", "feed", "arc", "dwell", "tool change", "thread", "bar feed")
 AXES_OF_PLANE = ((0, 1, 2), (2, 0, 1), (1, 2, 0))
 """First, second and normal axis of G17, G18, G19; positive sweep is counter-clockwise (G3)."""
 CHORD_MM = 0.002

@@ -88,6 +88,7 @@ FIELDS: tuple[Field, ...] = (
     Field("centre_hole", "Centre hole", "Cut", Kind.LENGTH, "Which diameter has the centre hole that the centre sits in?", "6", SIZE, shown=lambda v: bool(v.get("tailstock"))),
     Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far from the stock do the long rapid moves stay?", "2", Limits(0.5, 500)),
     Field("speed_limit", "Speed limit", "Entry", Kind.SPINDLE, "How fast may the spindle turn at most with constant surface speed?", suggest=_suggest_limit, limits=Limits(0, 50_000, low_open=True)),
+    Field("pieces", "Pieces", "Output", Kind.COUNT, "How many pieces are made one after another from the bar?", "1", Limits(1, 9999), shown=_raw),
     Field("program_number", "Number", "Output", Kind.COUNT, "Which number has the program?", "1", Limits(1, 9999)),
     Field("program_comment", "Comment", "Output", Kind.TEXT, "What should stand at the head of the program (drawing, revision, who to ask)?", optional=True),
 )  # fmt: skip

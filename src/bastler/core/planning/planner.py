@@ -133,6 +133,7 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     contours = read_contours(job.contours, job.units)
     answers = read_setup(setup, job.units, earlier.frame if earlier else None, contours)
     section, wrong = _section(answers.values, earlier, job.units)
+    wrong += _pieces_problems(setup, answers.values)
     answers = replace(answers, problems=(*answers.problems, *wrong))
     f = frame(setup, answers, earlier.frame if earlier else None, section)
     tools, tool_answers = read_tools(job)
@@ -159,6 +160,17 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     )  # fmt: skip
 
 
+def _pieces_problems(setup: Setup, v: Values) -> tuple[Problem, ...]:
+    """Several pieces need the bar to come forward at the end of each."""
+    if v.get("pieces", 1) < 2 or not setup.steps:
+        return ()
+    on = [s for s in setup.steps if s.on]
+    if on and cycles()[on[-1].cycle].renews:
+        return ()
+    text = "For several pieces the bar must come forward behind each: add “Bar feed” as the last step."
+    return (Problem("pieces", text, blocks=False),)
+
+
 def _section(v: Values, earlier: Plan | None, units: Units) -> tuple[Section, tuple[Problem, ...]]:
     """The outlines of a lathe's stock that is no bar or tube, and what is wrong with it."""
     kind = v.get("stock_kind")
@@ -181,7 +193,7 @@ def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) 
         one = _planned(setup.steps[i], i + 1, replace(work, earlier=setup.steps[:i]), moves)
         planned[i] = one
         if one.ready:
-            work = work.after(one.removals, one.cleared)
+            work = replace(work, turning=start.turning) if one.cycle.renews else work.after(one.removals, one.cleared)
             ready.append(i)
     return [planned[i] for i in range(len(setup.steps))], ready
 

@@ -128,6 +128,9 @@ class TurningWords(Struct, frozen=True):
     rough_across: list[str] = []
     finish: list[str] = []
     thread_cycle: list[str] = []
+    chuck_open: str = ""
+    chuck_close: str = ""
+    repeat: str = ""
 
 
 class Dialect(Struct, frozen=True):

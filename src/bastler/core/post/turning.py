@@ -8,6 +8,7 @@ from typing import Any
 
 from bastler.core.moves import (
     Catcher,
+    Chuck,
     Compensate,
     Curve,
     Dwell,
@@ -34,6 +35,7 @@ from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
 AT_ONCE_MM = 1e-9
+LAST_NUMBER = 9999
 OPEN = "<last>"
 """Stands in a cycle's line for the number of its last block until that is written."""
 
@@ -49,11 +51,30 @@ def post_turned(plan: Plan, dialect: Dialect) -> Program:
     comment = writer.plain(plan.setup_answers.values.get("program_comment", ""))
     if comment:
         writer.line(dialect.comment.format(text=comment))
+    pieces = plan.setup_answers.values.get("pieces", 1)
+    if pieces > 1:
+        body = number + 1 if number < LAST_NUMBER else number - 1
+        writer.line(dialect.turning.repeat.format(number=body, count=pieces))
+        _end(writer)
+        if writer.lines[-1] == "%":
+            writer.lines.pop()
+            writer.steps.pop()
+        writer.line(dialect.words.subprogram_head.format(number=f"{body:04d}", name="one piece"))
+        writer.again()
     for one in plan.cut:
         writer.step(one)
-    writer.current = -1
-    writer.block(dialect.blocks.end, change=writer.change_word())
+    if pieces > 1:
+        writer.current = -1
+        writer.line(dialect.words.subprogram_end)
+        writer.line("%")
+    else:
+        _end(writer)
     return Program("\n".join(writer.lines) + "\n", tuple(writer.steps), plan.job.name)
+
+
+def _end(writer: TurnWriter) -> None:
+    writer.current = -1
+    writer.block(writer.dialect.blocks.end, change=writer.change_word())
 
 
 class TurnWriter(Writer):
@@ -64,6 +85,10 @@ class TurnWriter(Writer):
         self.words = words
         self._second = False
         self._edge = (0.0, 0.0)
+
+    def again(self) -> None:
+        """What follows is run from different places: nothing is known there."""
+        self.here, self._modal, self._spindle = [None, None, None], {}, ("", "")
 
     def change_word(self) -> str:
         """The way to where the turret turns."""
@@ -224,12 +249,15 @@ class TurnWriter(Writer):
     def _catch(self, move: Catcher) -> None:
         self.line(self.words.catcher_out if move.out else self.words.catcher_in)
 
+    def _chuck(self, move: Chuck) -> None:
+        self.line(self.words.chuck_open if move.open else self.words.chuck_close)
+
     def _wait(self, move: Dwell) -> None:
         self._dwell(move)
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Chuck: _chuck, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

@@ -288,3 +288,10 @@ def axis_cutter(silhouette: tuple[Point, ...], cutting_length: float) -> Cutter:
         if b[1] > a[1] + 1e-9
     )
     return Cutter(skeleton, 0.0, bodies, (0, 0), "face", plunges=True)
+
+
+def stop_cutter(face: float, length: float) -> Cutter:
+    """A stop that the bar comes against: its flat face, whose middle is the reference point; it cuts nothing."""
+    half = face / 2
+    plate: Polygon = ((0.0, -half), (length, -half), (length, half), (0.0, half))
+    return Cutter(((0.0, -half), (0.0, half)), 0.0, (plate,), (0, 0), "face")

@@ -7,7 +7,15 @@ from collections.abc import Callable
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, show
-from bastler.core.tooling.cutters import Cutter, Hand, blade_cutter, boring_cutter, thread_cutter, turning_cutter
+from bastler.core.tooling.cutters import (
+    Cutter,
+    Hand,
+    blade_cutter,
+    boring_cutter,
+    stop_cutter,
+    thread_cutter,
+    turning_cutter,
+)
 from bastler.core.tooling.inserts import Insert, read_holder, read_insert
 
 SIZE = Limits(0, 500, low_open=True)
@@ -215,12 +223,22 @@ FLAT = Field(
     limits=Limits(0, 20),
 )
 
+FACE = Field(
+    "diameter",
+    "Face diameter",
+    "Size",
+    Kind.LENGTH,
+    "Which diameter has the face that the bar comes against?",
+    limits=SIZE,
+)
+
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),
     "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, UPSIDE_DOWN, MADE_OF, STATION)),
     "grooving-tool": ("Grooving tool", (POINTS, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, UPSIDE_DOWN, MADE_OF, STATION)),
     "parting-tool": ("Parting tool", (WIDTH, CORNER, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
+    "bar-stop": ("Bar stop", (FACE, STICK_OUT, STATION)),
 }  # fmt: skip
 """Word and fields by kind."""
 
@@ -250,8 +268,13 @@ def _tooth(v: Values) -> Cutter:
     return thread_cutter(v.pitch, v.thread_angle, v.point_flat, v.points, v.shank_diameter, v.stick_out)
 
 
+def _stop(v: Values) -> Cutter:
+    return stop_cutter(v.diameter, v.stick_out)
+
+
 CUTTERS: dict[str, Callable[[Values], Cutter]] = {
     "turning-tool": _turning, "boring-tool": _boring, "grooving-tool": _blade, "parting-tool": _blade, "threading-tool": _tooth,
+    "bar-stop": _stop,
 }  # fmt: skip
 
 

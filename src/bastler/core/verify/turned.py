@@ -12,9 +12,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, THREAD, Motion
+from bastler.core.gcode.motion import BAR, CHANGE, DWELL, RAPID, THREAD, Motion
 from bastler.core.geometry.rolling import sweeps, swept
-from bastler.core.geometry.turned import EMPTY, Area, clean, rounded, volume, widened
+from bastler.core.geometry.turned import EMPTY, Area, box, clean, moved, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
@@ -28,17 +28,21 @@ NEAR_SHARE = 1.02
 BODY_COARSE_MM = 0.01
 COARSEN_AT = 3000
 COARSEN_MM = 2e-5
+REAR_MM = 0.5
+FAR_MM = 1e4
 
 
 @dataclass
 class Marks:
-    """What happened: per move mm³ removed; moves with what they touched (area and place)."""
+    """What happened: per move mm³ removed; moves with what they touched (area and place); where the bar came forward, how far
+    and what stood before."""
 
     removed: NDArray[np.float64]
     rapid: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
     body: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
     fixed: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
     parted: dict[int, Area] = field(default_factory=dict)
+    fed: dict[int, tuple[float, Area]] = field(default_factory=dict)
 
 
 class TurnedStock:
@@ -46,7 +50,7 @@ class TurnedStock:
 
     def __init__(self, blank: Area, fixed: Area, tools: dict[int, Tool], grip: float) -> None:
         """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
-        self.area, self.fixed, self.grip = blank, fixed, grip
+        self.area, self.blank, self.fixed, self.grip = blank, blank, fixed, grip
         self._cutters = {n: t.in_plane for n, t in tools.items()}
 
     def cut(self, motion: Motion, marks: Marks, low: int, high: int) -> None:
@@ -55,16 +59,31 @@ class TurnedStock:
         while at < high:
             end = self._batch(motion, at, high)
             cutter = self._cutters.get(int(motion.tool[at]))
-            if cutter is not None and motion.kind[at] not in (DWELL, CHANGE):
+            if motion.kind[at] == BAR:
+                self._bar_comes(motion, marks, at, cutter)
+            elif cutter is not None and motion.kind[at] not in (DWELL, CHANGE):
                 self._moves(motion, marks, at, end, cutter)
                 self._fall(marks, end - 1)
             at = end
+
+    def _bar_comes(self, motion: Motion, marks: Marks, move: int, cutter: Cutter | None) -> None:
+        """The bar comes forward against the tool in front of it; behind it comes more of the same bar."""
+        if self.area.is_empty or cutter is None:
+            return
+        stop = float(motion.end[move][2]) + cutter.extent()[0]
+        by = stop - self.area.bounds[2]
+        marks.fed[move] = (by, self.area)
+        if by > 0:
+            z0, _, _, _ = self.blank.bounds
+            rear = shapely.clip_by_rect(self.blank, z0, 0.0, z0 + REAR_MM, FAR_MM)
+            more = box(z0, z0 + by + REAR_MM, rear.bounds[1], rear.bounds[3])
+            self.area = clean(shapely.union(moved(self.area, by, 0.0), more))
 
     def _batch(self, motion: Motion, at: int, high: int) -> int:
         def sort(i: int) -> tuple[int, int]:
             kind = int(motion.kind[i])
             return (
-                (int(motion.tool[i]), -1 if kind in (RAPID, THREAD, DWELL, CHANGE) else 0)
+                (int(motion.tool[i]), -1 if kind in (RAPID, THREAD, DWELL, CHANGE, BAR) else 0)
                 if kind != RAPID
                 else (int(motion.tool[i]), 1)
             )

@@ -14,6 +14,7 @@ from bastler.core.quantities import show
 from bastler.core.verify.turned import Marks
 from bastler.core.verify.verdict import Verdict
 
+LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
 ALIKE_SPEEDS = 100.0
 """Turns per minute: with constant surface speed every move has others."""
@@ -153,6 +154,13 @@ class TurnJudge(Verdict):
                 int(i),
             )
         self._travel()
+
+    def bar(self, marks: Marks) -> None:
+        """Whether the bar comes where the chuck opens for it."""
+        for move, (by, _) in marks.fed.items():
+            if by < LEAST_FEED_MM:
+                text = "The chuck opens, but the bar stands at its stop already: nothing comes. Part off before, or stop it further out."
+                self.add("bar-feed", "warn", text, move)
 
     def _travel(self) -> None:
         m, lathe = self.motion, self.plan.frame.machine.lathe

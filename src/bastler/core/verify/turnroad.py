@@ -60,6 +60,7 @@ class TurnedRoad:
         target = self._target(marks)
         judge.moves(marks)
         judge.machine()
+        judge.bar(marks)
         judge.shape(self._with_fallen(marks), target)
         judge.advice()
         names = tuple(s.full_name for s in p.steps)
@@ -71,7 +72,7 @@ class TurnedRoad:
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
             Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
             self._power(marks, times), volume(self.blank), volume(self._with_fallen(marks)), time.perf_counter() - began,
-            Turned(self.blank, self.stock.area, target, self._fallen(marks)),
+            Turned(self.blank, next((b for _, b in marks.fed.values()), self.stock.area), target, self._fallen(marks)),
         )  # fmt: skip
 
     def _power(self, marks: Marks, times: np.ndarray) -> np.ndarray:
@@ -88,7 +89,9 @@ class TurnedRoad:
         return shapely.union_all(list(marks.parted.values())) if marks.parted else shapely.Polygon()
 
     def _with_fallen(self, marks: Marks) -> Area:
-        return shapely.union_all([self.stock.area, self._fallen(marks)])
+        """All metal at the end, or as the first of several pieces is done."""
+        stands = next((before for _, before in marks.fed.values()), self.stock.area)
+        return shapely.union_all([stands, self._fallen(marks)])
 
     def _target(self, marks: Marks) -> Area:
         cleared = [c.area for s in self.plan.cut for c in s.cleared if not c.wanted and c.thread is None]
