@@ -35,7 +35,7 @@ def casting(**setup: str) -> Job:
 
 def two(first: tuple[Step, ...] = (FACE, TURN, OFF), **second: str) -> Job:
     """Turned and parted off, then chucked by the turned end."""
-    values = {"stock_kind": "before", "out": "20", "over_front": "0.5", "jaw_height": "20", **second}
+    values = {"stock_kind": "before", "out": "16", "over_front": "0.5", "jaw_height": "20", **second}
     return Job(
         name="two",
         tools=LATHE_TOOLS,
@@ -117,3 +117,9 @@ def test_what_can_t_be_held_or_was_never_left_is_told() -> None:
     assert said(plan(alone)) == [
         ("stock_kind", "There is no turned setup before this one. Choose a bar, a tube or a casting.")
     ]
+
+
+def test_a_shoulder_that_the_jaws_hardly_meet_is_told() -> None:
+    short = two((FACE, TURN, OFF), out="21", grip="26")
+    assert any("only 1 of Ø50 to grip" in t for _, t in said(plan(short, 1)))
+    assert said(plan(two(out="18"), 1)) == []

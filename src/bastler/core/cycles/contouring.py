@@ -30,7 +30,7 @@ from bastler.core.planning.turn.contour import (
 )
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import show
+from bastler.core.quantities import Units, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
@@ -73,15 +73,13 @@ def final(v: Values, w: Work, contour: Path) -> Reached:
 def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
     """The metal that goes, and what ought to."""
     found = final(v, w, contour)
-    noticed = shapely.union_all(_noticed(found.left, v.tool.in_plane.nose))
-    wanted = (
-        (Cleared(noticed, remedy(v, w, contour)),) if not noticed.is_empty and v.get("work", "both") != "rough" else ()
-    )
+    stays = shapely.union_all(noticed(found.left, v.tool.in_plane.nose))
+    wanted = (Cleared(stays, remedy(v, w, contour)),) if not stays.is_empty and v.get("work", "both") != "rough" else ()
     return (Cleared(found.cleared), *wanted)
 
 
 @lru_cache(maxsize=64)
-def _noticed(left: Area, nose: float) -> tuple[Area, ...]:
+def noticed(left: Area, nose: float) -> tuple[Area, ...]:
     """Of what stays the parts that are more than the fillet that any nose leaves in a corner."""
     thin = max(NOTICED_MM, NOSE_SHARE * nose)
 
@@ -90,6 +88,15 @@ def _noticed(left: Area, nose: float) -> tuple[Area, ...]:
         return min(z1 - z0, r1 - r0) > 2 * thin and volume(p) > NOTICED_MM3 and not widened(p, -thin).is_empty
 
     return tuple(p for p in polygons(left) if much(p))
+
+
+def left_at(tool: Tool, parts: tuple[Area, ...], units: Units) -> str:
+    """Where a tool doesn't get to, and how much stays, as a sentence."""
+    inner = max(parts, key=volume).representative_point()
+    where = f"Z {show(inner.x, units=units, digits=2)} X {show(2 * inner.y, units=units, digits=2)}"
+    return (
+        f"Tool {tool.number} doesn't get to {where}: {show(sum(volume(p) for p in parts) / 1000, digits=2)} cm³ stay."
+    )
 
 
 def remedy(v: Values, w: Work, contour: Path) -> str:
@@ -135,17 +142,13 @@ def problems(
         text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
         return [*found, Problem("tool", text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
-        parts = _noticed(reach.left, cutter.nose)
+        parts = noticed(reach.left, cutter.nose)
         if parts:
-            worst = max(parts, key=volume)
-            inner = worst.representative_point()
-            z, r = inner.x, inner.y
-            where = f"Z {show(z, units=w.units, digits=2)} X {show(2 * r, units=w.units, digits=2)}"
             best = better_tool(v, w, contour)
             found.append(
                 Problem(
                     "tool",
-                    f"Tool {v.tool.number} doesn't get to {where}: {show(sum(volume(p) for p in parts) / 1000, digits=2)} cm³ stay. {remedy(v, w, contour)}",
+                    f"{left_at(v.tool, parts, w.units)} {remedy(v, w, contour)}",
                     blocks=False,
                     remedy=("tool", str(best.number)) if best is not None else None,
                 )

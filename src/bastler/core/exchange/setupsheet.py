@@ -9,6 +9,7 @@ from msgspec import Struct
 
 from bastler.core.checked import Checked
 from bastler.core.data import DATA
+from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.job.holding import HOLDINGS
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, Units, show, unit_word
@@ -103,7 +104,7 @@ def _turned_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
     def length(value: float) -> str:
         return show(value, units=units)
 
-    bar = f"{held.kind} Ø{length(2 * r)}"
+    bar = f"{STOCK_WORDS[held.kind]} Ø{length(2 * r)}"
     if bore:
         bar += f", bore Ø{length(2 * bore)}"
     zero = {"face": "front of the finished part", "stock": "front of the stock", "jaws": "face of the jaws"}[

@@ -46,6 +46,11 @@ def _jawed(v: Values) -> bool:
     return bool(v.get("held_in", "chuck") == "chuck")
 
 
+STOCK_WORDS: Mapping[str, str] = {
+    "round": "Round bar", "hexagon": "Hexagonal bar", "square": "Square bar", "tube": "Tube", "contour": "Casting", "before": "Part",
+}  # fmt: skip
+
+
 class Shop(Struct, frozen=True):
     """What the fields of a lathe's setup may look up: its machine, and the job's contours by id."""
 

@@ -98,7 +98,8 @@ class Plan(Struct, frozen=True):
             label = next(f.label for f in setup_fields(self.setup) if f.key == key)
             return f"The setup asks for {label}. Answer it in the Setup station."
         for problem in self.setup_answers.problems:
-            return f"Setup: {problem.text}"
+            if problem.blocks:
+                return f"Setup: {problem.text}"
         for record, answers in zip(self.job.tools, self.tool_answers, strict=True):
             for problem in answers.problems:
                 if problem.field == "number":
@@ -149,7 +150,12 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
     if earlier is not None and f.lying is not None:
         cut = (*earlier.start.done, *(r for s in earlier.cut for r in s.removals))
         start = start.after(f.lying.removals([r for r in cut if not r.wanted], earlier.frame.block))
-    blocked = bool(answers.missing or answers.problems)
+    if f.chucking is not None and f.chucking.section:
+        from bastler.core.planning.turn.setting import held_well
+
+        loose = held_well(f.chucking, answers.values, job.units)
+        answers = replace(answers, problems=(*answers.problems, *loose))
+    blocked = not answers.complete
     steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked)
     if setup.gather_by_tool and not blocked:
         order = _gathered(steps, order)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.checked import Checked
 from bastler.core.findings import Finding
+from bastler.core.gcode.motion import BAR
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.turnview import (
@@ -118,9 +119,11 @@ class TurnMoment(QWidget):
         p.end()
 
     def _step_now(self) -> int:
-        """The index of the step at the moment shown."""
+        """The index of the last step that the piece at the moment shown has seen."""
         checked = self.session.checked
         assert checked is not None
         ends = checked.ends()
         move = int(min(ends.searchsorted(self.session.time), len(ends) - 1))
-        return int(checked.step_of_move[: move + 1].max(initial=-1))
+        fed = checked.motion.kind[: move + 1] == BAR
+        first = int(fed.nonzero()[0][-1]) + 1 if fed.any() else 0
+        return int(checked.step_of_move[first : move + 1].max(initial=-1))

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QPainter
 
+from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.marks import Distance
 from bastler.core.quantities import show
 from bastler.ui.drawing import pens
@@ -64,8 +65,9 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     )
     marks = [
         (Distance("out", (jaws, r), (z1, r)), "top"), (Distance("grip", (z0, r), (jaws, r)), "top"),
-        (Distance("diameter", (z1, -held.flats), (z1, held.flats), 90.0), "right"),
     ]  # fmt: skip
+    if not held.section:
+        marks.append((Distance("diameter", (z1, -held.flats), (z1, held.flats), 90.0), "right"))
     if v.get("over_front", 0.0) and v.get("zero_by", "face") == "face":
         marks.append((Distance("over_front", (0.0, r), (z1, r)), "top"))
     if bore:
@@ -79,5 +81,4 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     paint_axes(p, view, t)
     p.setFont(font())
     p.setPen(QColor(t.soft_ink))
-    word_ = {"round": "Round bar", "hexagon": "Hexagonal bar", "square": "Square bar", "tube": "Tube"}[held.kind]
-    p.drawText(QPointF(12, 24), f"{word_}, half in section")
+    p.drawText(QPointF(12, 24), f"{STOCK_WORDS[held.kind]}, half in section")

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter
 
 from bastler.core.geometry.turned import Area, clean
+from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.marks import Distance
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
@@ -104,7 +105,9 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
         p.setPen(QColor(t.soft_ink))
         _, front, bore, r = held.blank
         units = sheet.session.job.units
-        size = f"Bar Ø{show(2 * r, units=units)}" + (f", bore Ø{show(2 * bore, units=units)}" if bore else "")
+        size = f"{STOCK_WORDS[held.kind]} Ø{show(2 * r, units=units)}" + (
+            f", bore Ø{show(2 * bore, units=units)}" if bore else ""
+        )
         p.drawText(
             QRectF(0, sheet.height() - 34.0, sheet.width() - 16.0, 24.0), Qt.AlignmentFlag.AlignRight,
             f"{size}, {show(front, units=units)} in front of zero",

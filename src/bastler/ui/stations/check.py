@@ -228,7 +228,8 @@ class CheckStation(QWidget):
             self.verdict.setText(f"{n} thing{'s' if n > 1 else ''} to look at")
         else:
             self.verdict.setText("No findings")
-        removed = (checked.volume_before - checked.volume_after) / 1000
+        taken = checked.removed.sum() if checked.turned is not None else checked.volume_before - checked.volume_after
+        removed = float(taken) / 1000
         asking = sum(1 for s in self.session.plan.steps if s.step.on and not s.answers.complete)
         left_out = f" {asking} step{'s' if asking > 1 else ''} left out: not complete." if asking else ""
         if self.session.hand_text is not None:

@@ -72,8 +72,8 @@ CYCLE = Cycle(
     summary="Let the bar come forward to a stop for the next piece",
     tool_kinds=("bar-stop",),
     fields=(
-        Field("tool", "Stop", "Cut", Kind.TOOL, "Which tool stops the bar?", suggest=_suggest_tool),
         Field("stop_z", "Stops at Z", "Place", Kind.LENGTH, "At which Z does the bar stop?", suggest=_suggest_stop, limits=LONG),
+        Field("tool", "Stop", "Cut", Kind.TOOL, "Which tool stops the bar?", suggest=_suggest_tool),
         Field("wait", "Wait", "Cut", Kind.TIME, "How long, in seconds, does the chuck take to open or close?", "1", Limits(0, 60)),
     ),
     pictogram=(("frame", 0.05, 0.35, 0.5, 0.3), ("arrow", 0.3, 0.5, 0.3, 0.0), ("fill", 0.75, 0.2, 0.12, 0.6)),

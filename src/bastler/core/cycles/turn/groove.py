@@ -10,6 +10,7 @@ from typing import Any
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.contouring import noticed
 from bastler.core.cycles.turning import (
     FINISH,
     LONG,
@@ -35,6 +36,7 @@ from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.cutters import Cutter, Reach
+from bastler.core.tooling.tools import Tool
 
 LEAST_MM = 1e-6
 EDGE_ROOM = 4.0
@@ -163,7 +165,34 @@ def _reached(v: Values, w: Work, contour: Path, stock: Area, leave: float) -> Re
 
 
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
-    return tuple(Cleared(_reached(v, w, c, w.lathe.stock, 0.0).cleared) for c in contours(v))
+    every = tuple(Cleared(_reached(v, w, c, w.lathe.stock, 0.0).cleared) for c in contours(v))
+    stays = _stays(v, w, v.tool)
+    return (*every, Cleared(shapely.union_all(stays), _remedy(v, w))) if stays else every
+
+
+def _stays(v: Values, w: Work, tool: Tool) -> tuple[Area, ...]:
+    """What a blade leaves of the grooves, more than its corners do anyway."""
+    t = w.lathe
+    every = (reached(c, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away, True).left for c in contours(v))
+    return tuple(p for left in every for p in noticed(left, tool.in_plane.nose))
+
+
+def _better(v: Values, w: Work) -> Tool | None:
+    """The blade of the table that leaves least, if that is much less than the step's own."""
+    now = sum(volume(p) for p in _stays(v, w, v.tool))
+    fits = [
+        t for t in w.tools.values()
+        if t.kind == "grooving-tool" and t.number != v.tool.number and t.in_plane.reach == _view(v) and t.width <= _opening(v)
+    ]  # fmt: skip
+    least, number = min(((sum(volume(p) for p in _stays(v, w, t)), t.number) for t in fits), default=(now, 0))
+    return w.tools[number] if least < 0.5 * now else None
+
+
+def _remedy(v: Values, w: Work) -> str:
+    best = _better(v, w)
+    if best is None:
+        return "No blade of the table reaches it. A longer, slimmer or narrower one would."
+    return f"T{best.number} ({best.name}) reaches it: take that."
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
@@ -219,7 +248,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         )
     if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := _opening(v)):
         return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
-    if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w)):
+    if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
         return [
             *found,
             Problem(
@@ -405,10 +434,10 @@ CYCLE = Cycle(
         Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the right wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
         Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the left wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
         Field("corner", "Bottom corners", "Size", Kind.LENGTH, "Which radius or chamfer have the corners at its bottom?", "0", NOT_NEGATIVE, shown=_walled),
-        Field("corner_form", "They are", "Size", Kind.CHOICE, "Are the corners at its bottom rounded or chamfered?", "radius", choices=(("radius", "Rounded"), ("chamfer", "Chamfered")),
+        Field("corner_form", "Corners are", "Size", Kind.CHOICE, "Are the corners at its bottom rounded or chamfered?", "radius", choices=(("radius", "Rounded"), ("chamfer", "Chamfered")),
               shown=lambda v: _walled(v) and v.get("corner", 0.0) > 0),
         Field("edge", "Top edges", "Size", Kind.LENGTH, "How far are the edges at its top broken (0: not at all)?", "0", NOT_NEGATIVE, shown=_walled),
-        Field("edge_form", "They are", "Size", Kind.CHOICE, "Are the edges at its top chamfered or rounded?", "chamfer", choices=(("chamfer", "Chamfered"), ("radius", "Rounded")),
+        Field("edge_form", "Edges are", "Size", Kind.CHOICE, "Are the edges at its top chamfered or rounded?", "chamfer", choices=(("chamfer", "Chamfered"), ("radius", "Rounded")),
               shown=lambda v: _walled(v) and v.get("edge", 0.0) > 0),
         Field("count", "How many", "Place", Kind.COUNT, "How many such grooves?", "1", Limits(1, 200)),
         Field("pitch", "Pitch", "Place", Kind.LENGTH, "How far apart are they?", limits=Limits(0, 1000), stand_in=8.0, shown=lambda v: bool(v.count > 1)),

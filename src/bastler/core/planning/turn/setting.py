@@ -17,6 +17,8 @@ from bastler.core.tooling.machines import Machine
 
 FAR_MM = 1e4
 ON_AXIS_MM = 1e-6
+SAME_MM = 0.02
+LEAST_GRIP_MM = 3.0
 Found = tuple[Section, tuple[Problem, ...]]
 """Outlines of the stock, and what is wrong with it."""
 
@@ -64,6 +66,18 @@ def left_by(stock: Area, v: Values, units: Units) -> Found:
         text = f"What the setup before left is {said} long; it can't stand out by that much. Give less."
         return _outlines(piece), (Problem("out", text),)
     return _outlines(piece), ()
+
+
+def held_well(held: Chucking, v: Values, units: Units) -> tuple[Problem, ...]:
+    """Whether the jaws have enough of their diameter to grip."""
+    front, jaws = held.blank[1], held.blank[1] - v.get("out", 0.0)
+    whole = shapely.union_all([polygon(ring) for ring in held.section])
+    strip = shapely.clip_by_rect(whole, jaws - v.get("grip", 0.0), held.flats - SAME_MM, jaws, held.flats + 1.0)
+    grips = sum(p.bounds[2] - p.bounds[0] for p in shapely.get_parts(strip))
+    if v.get("out", 0.0) >= front - held.blank[0] or grips >= LEAST_GRIP_MM:
+        return ()
+    text = f"The jaws have only {show(grips, units=units)} of Ø{show(2 * held.flats, units=units)} to grip. Let it stand out further or less far, or turn it round."
+    return (Problem("out", text),)
 
 
 def _outlines(area: Area) -> Section:
