@@ -7,10 +7,14 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QPushButton
 
-from bastler.core.demo import SPINDLE, demo_job, on_machine, sample_tools
-from bastler.core.job.document import Step
+from bastler.core.demo import BUSH, SPINDLE, demo_job, on_machine, sample_tools
+from bastler.core.job.document import ContourRecord, Step
+from bastler.core.planning.planner import plan
+from bastler.core.post.dialect import dialects
+from bastler.core.post.writer import post
+from bastler.core.quantities import Kind
 from tests.turned import lathe_job, turned_contours
 from tests.ui.conftest import Person
 
@@ -194,3 +198,86 @@ def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:
     assert person.window.session.steps[0].values["tool"] == "2"
     person.checked()
     assert "left-standing" not in person.findings()
+
+
+def type_field(person: Person, key: str, text: str) -> None:
+    """Type an answer, or the beginning of a choice's word."""
+    field = next(f for f in person.window.session.current.cycle.fields if f.key == key)
+    words = dict(field.choices)
+    if person.steps.right.currentWidget() is person.steps.adder:
+        person.key(Qt.Key.Key_Escape)
+    person.steps.form.focus_field(key)
+    person.settle()
+    said = words.get(text, f"T{text}" if field.kind is Kind.TOOL else text)
+    person.keys(said.split()[0] if text in words else said)
+    if field.kind in (Kind.CHOICE, Kind.TOOL):
+        person.settle()
+    else:
+        person.enter()
+
+
+def draw(person: Person, contour: ContourRecord) -> None:
+    """Draw a contour in the calculator, fact by fact, and leave it."""
+    person.steps.desk.button.setFocus()
+    person.key(Qt.Key.Key_Space)
+    panel = person.steps.desk.panel
+    for key in ("start_z", "start_x"):
+        panel.place_form.focus_field(key)
+        person.answer(contour.values[key])
+    for one in contour.elements:
+        panel.list.setFocus()
+        person.key({"line": Qt.Key.Key_L, "cw": Qt.Key.Key_R, "ccw": Qt.Key.Key_A}[one.dir or one.type])
+        for key, text in one.facts.items():
+            panel.form.focus_field(key)
+            person.answer(text)
+    next(b for b in panel.findChildren(QPushButton) if b.text() == "Close").setFocus()
+    person.key(Qt.Key.Key_Space)
+
+
+def test_the_spindle_from_an_empty_job_by_keyboard(lathe: Person) -> None:
+    example, session = demo_job(SPINDLE), lathe.window.session
+    session.edit(session.job.changed(tools=example.tools))
+    setup = lathe.window.stations["Setup"]
+    setup.material.setFocus()
+    lathe.key(Qt.Key.Key_Home)
+    while setup.material.currentData() != example.setups[0].material:
+        lathe.key(Qt.Key.Key_Down)
+    for key, text in example.setups[0].values.items():
+        setup.form.focus_field(key)
+        lathe.answer(text)
+    lathe.control(Qt.Key.Key_2)
+    for step in example.setups[0].steps:
+        add(lathe, {"end_face": "face", "turn_thread": "thread", "part_off": "part off"}.get(step.cycle, step.cycle))
+        for key, text in step.values.items():
+            if key != "contour":
+                type_field(lathe, key, text)
+            elif session.job.contours:
+                lathe.steps.form.focus_field(key)
+                lathe.keys(session.job.contours[0].name.split()[0])
+            else:
+                draw(lathe, example.contours[0])
+    assert lathe.findings() == set()
+
+    def words(text: str) -> list[str]:
+        return [line for line in text.splitlines() if "(" not in line]
+
+    expected = post(plan(example), dialects()["iso-lathe-a"]).text
+    assert words(session.checked.program.text) == words(expected)
+
+
+def test_the_groove_at_the_bottom_of_a_bore_by_keyboard(open_window) -> None:  # type: ignore[no-untyped-def]
+    job = demo_job(BUSH)
+    steps = job.setups[0].steps
+    at = next(i for i, s in enumerate(steps) if s.cycle == "groove" and s.values.get("where") == "inside")
+    person: Person = open_window(job.with_setup(job.setups[0].changed(steps=steps[:at])), None)
+    person.control(Qt.Key.Key_2)
+    person.window.session.select(steps[at - 1].id)
+    add(person, "groove")
+    for key, text in steps[at].values.items():
+        type_field(person, key, text)
+    made = person.window.session.steps[at]
+    assert made.values == steps[at].values
+    assert person.findings() == set()
+    step = person.window.session.plan.steps[at]
+    assert step.ready
+    assert step.cleared[0].area.bounds[3] > step.work.lathe.stock.bounds[1]
