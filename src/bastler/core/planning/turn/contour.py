@@ -25,6 +25,7 @@ from bastler.core.planning.turn.space import (
     edge_along,
     edge_over,
     free,
+    near,
     passed,
     real_area,
     seen,
@@ -118,11 +119,13 @@ def reached(
     one = space(stock, fixed, cutter)
     if one.view.back:
         contour = contour.reversed()
+    whole, window = one, window_of(one, contour, away, pocket=pocket)
+    if pocket:
+        one = replace(one, metal=near(one.metal, one.cutter, window))
     keep = kept(contour, one, leave, pocket=pocket)
-    window = window_of(one, contour, away)
     stands, reach = (
         shapely.intersection(one.metal, keep),
-        Reached(one, keep, shapely.Polygon(), shapely.Polygon(), window, pocket),
+        Reached(whole, keep, shapely.Polygon(), shapely.Polygon(), window, pocket),
     )
     half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
     should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
@@ -131,7 +134,7 @@ def reached(
         room = _in_the_open(without_touching(by_edge, one, stands, window), window, back=one.view.back)
         gone = clean(shapely.intersection(should, edge_over(one.cutter, room)))
         rest = clean(shapely.difference(should, gone))
-        reach = Reached(one, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
+        reach = Reached(whole, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
         if widened(rest, -THIN_MM).is_empty:
             break
         other_side = seen_area(mirrored(reach.cleared), one.view)
@@ -150,7 +153,7 @@ def _beside(keep: Area, contour: Path, one: Space) -> Area:
     return shapely.clip_by_rect(keep, min(ends) - wide, -FAR_MM, max(ends) + wide, FAR_MM)
 
 
-def window_of(one: Space, contour: Path, away: tuple[float, float]) -> Window:
+def window_of(one: Space, contour: Path, away: tuple[float, float], *, pocket: bool = False) -> Window:
     """Where the reference point may be at all: from behind the contour's end to the open air."""
     nose, wide = one.cutter.nose, max(one.cutter.extent()[1], 5.0)
     end = seen(contour.end, one.view)[0] - wide - 2 * nose
@@ -158,7 +161,10 @@ def window_of(one: Space, contour: Path, away: tuple[float, float]) -> Window:
     if one.view.reach == "face":
         low = min(seen(p, one.view)[1] for p in points_of(contour, 0.1))
         return (end, beside, low - 1.0, away[0])
-    along = (_front(one, away), beside + 2 * nose) if one.view.back else (end, _front(one, away))
+    if one.view.back:
+        along = (_front(one, away), beside + 2 * nose)
+    else:
+        along = (end, beside if pocket else _front(one, away))
     return (*along, -(nose + 0.05), away[1]) if one.view.reach == "out" else (*along, -away[1], 0.0)
 
 

@@ -121,7 +121,7 @@ def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
 def free(one: Space, keep: Area, window: tuple[float, float, float, float]) -> Area:
     """Where the reference point may be in a window (z0, z1, u0, u1) so that the edge stays out of what is kept, and all of it out of what is fixed."""
     c = one.cutter
-    keep, fixed = (_near(area, c, window) for area in (keep, one.fixed))
+    keep, fixed = (near(area, c, window) for area in (keep, one.fixed))
     blocked = [rounded(grown(keep, c.skeleton), c.nose), *_grown_coarsely(fixed, c, edge_too=True)]
     z0, z1, u0, u1 = window
     return clean(shapely.difference(shapely.box(z0, u0, z1, u1), shapely.union_all(blocked)))
@@ -129,11 +129,11 @@ def free(one: Space, keep: Area, window: tuple[float, float, float, float]) -> A
 
 def without_touching(room: Area, one: Space, stands: Area, window: tuple[float, float, float, float]) -> Area:
     """Of free places those where the body also stays :data:`BODY_GAP_MM` away from what stands."""
-    blocked = _grown_coarsely(_near(stands, one.cutter, window), one.cutter, edge_too=False)
+    blocked = _grown_coarsely(near(stands, one.cutter, window), one.cutter, edge_too=False)
     return clean(shapely.difference(room, shapely.union_all(blocked)))
 
 
-def _near(area: Area, c: Cutter, window: tuple[float, float, float, float]) -> Area:
+def near(area: Area, c: Cutter, window: tuple[float, float, float, float]) -> Area:
     """What of an area the tool can come near to while its reference point is in a window."""
     z0, z1, u0, u1 = window
     left, right, low, high = c.extent()
