@@ -89,16 +89,9 @@ class LatheCycles(LatheMachine):
     def _in_step(self, words: Mapping[str, float], run: Callable[[], None]) -> None:
         """Threads of a pitch F, with the feed as it was afterwards."""
         s = self.state
-        pitch = words.get("F", 0.0) * s.scale
-        if pitch <= 0:
-            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+        pitch = self.pitch_of(words)
+        if pitch is None:
             return
-        if self._surface:
-            self.find(
-                "thread-speed",
-                "stop",
-                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
-            )
         before = (s.feed, s.feed_mode)
         s.feed, s.feed_mode = pitch, "rev"
         run()

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
@@ -98,22 +99,26 @@ class LatheMachine(Reader):
     def _thread(self, words: dict[str, float], target: list[float]) -> None:
         """In step with the spindle: its feed is the pitch."""
         s = self.state
-        pitch = words["F"] * s.scale if "F" in words else 0.0
-        if pitch <= 0:
-            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+        pitch = self.pitch_of(words)
+        if pitch is None:
             return
-        if self._surface:
-            self.find(
-                "thread-speed",
-                "stop",
-                "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before.",
-            )
         before, mode = s.feed, s.feed_mode
         s.feed, s.feed_mode = pitch, "rev"
         slope = max(abs(target[2] - s.nose[2]), abs(target[0] - s.nose[0]), 1e-9)
         s.feed = pitch * math.dist(target, s.nose) / slope
         self._straight(target, THREAD)
         s.feed, s.feed_mode = before, mode
+
+    def pitch_of(self, words: Mapping[str, float]) -> float | None:
+        """A thread's pitch, mm; what stands against cutting it is told."""
+        pitch = words.get("F", 0.0) * self.state.scale
+        if pitch <= 0:
+            self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
+            return None
+        if self._surface:
+            text = "A thread is cut while the speed follows the diameter; its starts will not meet. Write G97 with S before."
+            self.find("thread-speed", "stop", text)
+        return pitch
 
     def _per_minute(self, rev: float) -> float:
         s = self.state

@@ -1,0 +1,21 @@
+%
+O0001
+(missing-word: the roughing cycle means blocks that are not there)
+G21 G18 G40 G97 G99
+G0 X220. Z150.
+T0101
+G50 S3000
+G96 S180 M3
+M8
+G0 X46. Z3.
+G71 U2. R0.5
+G71 P10 Q99 U0.4 W0.1 F0.25
+N10 G0 X30.
+G1 Z-20. F0.15
+N20 X44.
+G70 P10 Q20
+M9
+G0 X220. Z150.
+M5
+M30
+%
