@@ -11,7 +11,7 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.core.cycles.turn.turn_thread import depth_for, over_pins
+from bastler.core.cycles.threading import depth_for, over_pins
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Line, Path
 from bastler.core.geometry.rolling import grown, sweeps

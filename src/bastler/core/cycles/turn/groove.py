@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
 
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.contouring import noticed
+from bastler.core.cycles.grooving import LEAST_MM, by_contour, contour_problem, contours, depth_of, opening, points_to
 from bastler.core.cycles.turning import (
     FINISH,
     LONG,
@@ -24,139 +23,21 @@ from bastler.core.cycles.turning import (
     start,
 )
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, points_of, volume
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import Reached, reached, walker_at
 from bastler.core.planning.turn.grooves import plunge, walls
-from bastler.core.planning.turn.space import View, real, seen
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.cutters import Cutter, Reach
+from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
-LEAST_MM = 1e-6
-EDGE_ROOM = 4.0
-"""Room beside a broken edge, in its sizes: a rounded one reaches further on a leaning wall."""
 FITS_MM3 = 0.5
 FLANK = Limits(-60, 60)
-POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face"}
-
-
-def _free(v: Values) -> bool:
-    """Whether a contour gives its shape."""
-    return bool(v.get("shape", "walls") == "contour")
-
-
-def _profile(v: Values, shift: float) -> Path:
-    """The groove as the blade sees it, from its right top over the bottom to its left top; tops at height 0."""
-    half, deep = v.width / 2, _depth(v)
-    right, left = (math.tan(math.radians(v.get(k, 0.0))) for k in ("front_angle", "back_angle"))
-    a0, a1 = half + right * deep, -half - left * deep
-    corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))
-    edge = (v.get("edge", 0.0), v.get("edge_form", "chamfer"))
-    beside = EDGE_ROOM * edge[0] + LEAST_MM
-    points = [(a0 + beside, 0.0), (a0, 0.0), (half, -deep), (-half, -deep), (a1, 0.0), (a1 - beside, 0.0)]
-    if edge[0] <= LEAST_MM:
-        points = points[1:-1]
-        path = _broken(points, {1: corner, 2: corner})
-    else:
-        path = _broken(points, {1: edge, 2: corner, 3: corner, 4: edge})
-    return Path((path.start[0] + shift, path.start[1]), tuple(_shifted(e, shift) for e in path.elements))
-
-
-def _shifted(e: Line | Arc, by: float) -> Line | Arc:
-    end = (e.end[0] + by, e.end[1])
-    return Line(end) if isinstance(e, Line) else Arc(end, (e.centre[0] + by, e.centre[1]), e.ccw)
-
-
-def _broken(points: list[Point], breaks: Mapping[int, tuple[float, str]]) -> Path:
-    """Lines from point to point, some corners rounded by a radius or cut by a chamfer of a width along both sides."""
-    result: list[Line | Arc] = []
-    for k in range(1, len(points)):
-        size, form = breaks.get(k, (0.0, ""))
-        if size <= LEAST_MM:
-            result.append(Line(points[k]))
-            continue
-        a, m, b = points[k - 1], points[k], points[k + 1]
-        u, w = _unit(m, a), _unit(m, b)
-        angle = math.acos(max(min(u[0] * w[0] + u[1] * w[1], 1.0), -1.0))
-        back = size / math.tan(angle / 2) if form == "radius" else size
-        p, q = (m[0] + u[0] * back, m[1] + u[1] * back), (m[0] + w[0] * back, m[1] + w[1] * back)
-        if form == "chamfer":
-            result += [Line(p), Line(q)]
-            continue
-        mid = _unit((0.0, 0.0), (u[0] + w[0], u[1] + w[1]))
-        far = size / math.sin(angle / 2)
-        centre = (m[0] + mid[0] * far, m[1] + mid[1] * far)
-        turn = (p[0] - centre[0]) * (q[1] - centre[1]) - (p[1] - centre[1]) * (q[0] - centre[0])
-        result += [Line(p), Arc(q, centre, turn > 0)]
-    return Path(points[0], tuple(result))
-
-
-def _unit(a: Point, b: Point) -> Point:
-    d = max(math.dist(a, b), 1e-12)
-    return ((b[0] - a[0]) / d, (b[1] - a[1]) / d)
-
-
-def _depth(v: Values) -> float:
-    """How deep it goes, across its top."""
-    if _free(v):
-        heights = [seen(p, View(_view(v)))[1] for p in points_of(v.contour.path, 0.01)]
-        return max(heights) - min(heights)
-    if v.where == "face":
-        return float(v.depth)
-    return float(abs(v.surface - v.bottom) / 2)
-
-
-def contours(v: Values) -> list[Path]:
-    """Each groove as a contour (z, r), from its right top as the blade sees it."""
-    found = []
-    for k in range(v.get("count", 1)):
-        step = k * v.get("pitch", 0.0)
-        if _free(v):
-            found.append(_along_contour(v, step))
-            continue
-        if v.where == "face":
-            middle, top = -(v.middle_diameter / 2 + step), v.face_z
-        else:
-            middle, top = v.middle_z - step, (v.surface / 2) * (1 if v.where == "outside" else -1)
-        one = _profile(v, middle)
-
-        def place(p: Point, top: float = top) -> Point:
-            return real((p[0], p[1] + top), View(_view(v)))
-
-        turned = _view(v) == "in"
-        elements = tuple(
-            Line(place(e.end)) if isinstance(e, Line) else Arc(place(e.end), place(e.centre), e.ccw != turned)
-            for e in one.elements
-        )
-        found.append(Path(place(one.start), elements))
-    return found
-
-
-def _along_contour(v: Values, step: float) -> Path:
-    """The job's contour, ``step`` mm further to the left as the blade sees it."""
-    path: Path = v.contour.path
-    view = View(_view(v))
-    if seen(path.start, view)[0] < seen(path.end, view)[0]:
-        path = path.reversed()
-    z, r = real((-step, 0.0), view)
-
-    def put(p: Point) -> Point:
-        return (p[0] + z, p[1] + r)
-
-    elements = (
-        Line(put(e.end)) if isinstance(e, Line) else Arc(put(e.end), put(e.centre), e.ccw) for e in path.elements
-    )
-    return Path(put(path.start), tuple(elements))
-
-
-def _view(v: Values) -> Reach:
-    return POINTS[v.where]
 
 
 def _reached(v: Values, w: Work, contour: Path, stock: Area, leave: float) -> Reached:
@@ -182,7 +63,7 @@ def _better(v: Values, w: Work) -> Tool | None:
     now = sum(volume(p) for p in _stays(v, w, v.tool))
     fits = [
         t for t in w.tools.values()
-        if t.kind == "grooving-tool" and t.number != v.tool.number and t.in_plane.reach == _view(v) and t.width <= _opening(v)
+        if t.kind == "grooving-tool" and t.number != v.tool.number and t.in_plane.reach == points_to(v) and t.width <= opening(v)
     ]  # fmt: skip
     least, number = min(((sum(volume(p) for p in _stays(v, w, t)), t.number) for t in fits), default=(now, 0))
     return w.tools[number] if least < 0.5 * now else None
@@ -201,13 +82,13 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     def mm(value: float) -> str:
         return show(value, units=w.units)
 
-    if tool.in_plane.reach != _view(v):
+    if tool.in_plane.reach != points_to(v):
         word = {"outside": "the outside", "inside": "a bore", "face": "a face"}[v.where]
         return [
             *found,
             Problem("tool", f"Tool {tool.number} ({tool.name}) doesn't point at {word}. Take one that does."),
         ]
-    if _free(v):
+    if by_contour(v):
         if wrong := contour_problem(v.contour, v.where == "face"):
             return [*found, Problem("contour", wrong)]
     elif tool.width > v.width + LEAST_MM:
@@ -215,17 +96,17 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             *found,
             Problem("tool", f"The blade is {mm(tool.width)} wide, the groove {mm(v.width)}. Take a narrower one."),
         ]
-    for key in ("front_angle", "back_angle") if not _free(v) else ():
-        if v.get(key, 0.0) < 0 and v.width + _depth(v) * math.tan(math.radians(v.get(key))) < tool.width:
+    for key in ("front_angle", "back_angle") if not by_contour(v) else ():
+        if v.get(key, 0.0) < 0 and v.width + depth_of(v) * math.tan(math.radians(v.get(key))) < tool.width:
             return [
                 *found,
                 Problem(key, "The groove is wider at its bottom than the blade can enter. Lean the wall less."),
             ]
-    if _depth(v) > tool.deep + LEAST_MM:
+    if depth_of(v) > tool.deep + LEAST_MM:
         return [
             *found,
             Problem(
-                "tool", f"The groove is {mm(_depth(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
+                "tool", f"The groove is {mm(depth_of(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
             ),
         ]
     if v.where == "face":
@@ -239,14 +120,14 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                     f"Its blade fits into faces from {mm(tool.face_from)}{most}; the groove is {mm(outer)} across. Take another blade.",
                 ),
             ]
-    elif not _free(v) and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
+    elif not by_contour(v) and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
         side = "larger" if v.where == "inside" else "smaller"
         return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
-    if not _free(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
+    if not by_contour(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
         found.append(
             Problem("corner", f"The blade's corners leave a radius of {mm(tool.corner_radius)}.", blocks=False)
         )
-    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := _opening(v)):
+    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := opening(v)):
         return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
     if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
         return [
@@ -262,27 +143,6 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             Problem("tool", f"Tool {tool.number} finds no way here without its holder touching. Take a slimmer one."),
         ]
     return found
-
-
-def _opening(v: Values) -> float:
-    """How wide a groove is at its widest."""
-    if not _free(v):
-        return float(v.width)
-    along = [seen(p, View(_view(v)))[0] for p in points_of(v.contour.path, 0.01)]
-    return max(along) - min(along)
-
-
-def contour_problem(named: Any, face: bool) -> str:
-    """Why a contour is no groove, or nothing."""
-    if named.values.get("plane", "XY") != "ZX":
-        return f"Contour “{named.name}” lies in XY. Choose one in ZX, or change its plane."
-    if named.closed:
-        return f"Contour “{named.name}” is closed. A groove is open, from one edge over its bottom to the other."
-    across = 0 if face else 1
-    span = abs(named.path.start[1 - across] - named.path.end[1 - across])
-    return (
-        f"Contour “{named.name}” begins and ends at one place. Let it run from edge to edge." if span < LEAST_MM else ""
-    )
 
 
 def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
@@ -328,7 +188,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 def _marks(v: Values, w: Work) -> list[Mark]:
     half = v.get("width", 4.0) / 2
-    if _free(v):
+    if by_contour(v):
         return []
     if v.get("where", "outside") == "face":
         z, r = v.get("face_z", 0.0), v.get("middle_diameter", 30.0) / 2
@@ -346,7 +206,7 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 
 def _title(v: Values, units: Units) -> str:
     many = f"{v.get('count', 1)} × " if v.get("count", 1) > 1 else ""
-    if _free(v):
+    if by_contour(v):
         named = v.get("contour")
         return f"{many}{named.name if named is not None else 'contour'}"
     return f"{many}{show(v.get('width', 0.0), units=units)} wide"
@@ -356,7 +216,7 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     tools = [
         t
         for t in w.tools.values()
-        if t.kind == "grooving-tool" and t.in_plane.reach == _view(v) and t.width <= _opening(v)
+        if t.kind == "grooving-tool" and t.in_plane.reach == points_to(v) and t.width <= opening(v)
     ]
     best = max(tools, key=lambda t: t.width, default=None)
     return Suggestion(str(best.number), f"{best.name}: the widest that fits") if best else None
@@ -372,11 +232,11 @@ def _suggest_surface(v: Values, w: Work) -> Suggestion | None:
 
 
 def _in(*where: str):  # type: ignore[no-untyped-def]
-    return lambda v: v.get("where", "outside") in where and not _free(v)
+    return lambda v: v.get("where", "outside") in where and not by_contour(v)
 
 
 def _walled(v: Values) -> bool:
-    return not _free(v)
+    return not by_contour(v)
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -423,7 +283,7 @@ CYCLE = Cycle(
               choices=(("outside", "Outside"), ("inside", "In a bore"), ("face", "In a face"))),
         Field("shape", "Shape", "Place", Kind.CHOICE, "Has it walls and a flat bottom, or the shape of a contour?", "walls",
               choices=(("walls", "Walls and bottom"), ("contour", "Contour"))),
-        Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour has it, from one edge over its bottom to the other?", shown=_free),
+        Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour has it, from one edge over its bottom to the other?", shown=by_contour),
         Field("middle_z", "Middle at Z", "Place", Kind.LENGTH, "At which Z is the middle of the groove's bottom?", limits=LONG, stand_in=-10.0, shown=_in("outside", "inside")),
         Field("surface", "Surface diameter", "Place", Kind.LENGTH, "Which diameter does it go into?", suggest=_suggest_surface, limits=SIZE, shown=_in("outside", "inside")),
         Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At which Z is the face that it goes into?", "0", LONG, shown=_in("face")),

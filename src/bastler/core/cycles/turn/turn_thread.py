@@ -7,117 +7,47 @@ import math
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.threading import (
+    ANGLES,
+    INNER_DEPTH,
+    aside_of,
+    comes_in,
+    crest_of,
+    depth_for,
+    inside,
+    is_free,
+    lead_of,
+    over_pins,
+    relief,
+    room_in_relief,
+    run_of,
+    safe_radius,
+    slope_of,
+    towards_chuck,
+)
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.turned import polygons
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
-from bastler.core.planning.turn.space import space, way_is_clear
 from bastler.core.planning.turn.threads import THINNEST_MM, cuts
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 
-OUTER_DEPTH = 0.61343
-"""h3 of an outside thread of 60° as a share of the pitch, ISO 68-1."""
-INNER_DEPTH = 0.54127
-"""H1 of an inside one."""
-PIPE_DEPTH = 0.640327
-"""Of a 55° pipe thread, ISO 228-1 and ISO 7-1."""
-TRAPEZE_GAP_MM = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (99.0, 1.0))
-"""Clearance a_c of trapezoidal threads up to a pitch, ISO 2901: the depth is half the pitch and that."""
 PROFILES = (("metric", "Metric or unified, 60°"), ("pipe", "Pipe, 55°"), ("trapeze", "Trapezoidal, 30°"))
-ANGLES = {"metric": 60.0, "pipe": 55.0, "trapeze": 30.0}
 RUN_IN_TURNS = 2.0
-SAFE_MM = 1.0
-GAP_MM = 0.2
-TRIED = 8
-NEARLY_ROOT = 0.05
-"""A relief need not be deeper than the roots: this share of the depth may be missing."""
 FEED_SHARE = 0.9
-
-
-def _inside(v: Values) -> bool:
-    return bool(v.get("where", "outside") == "inside")
-
-
-def depth_for(profile: str, pitch: float, *, inside: bool) -> float:
-    """Depth of a thread across the axis by its standard, mm."""
-    if profile == "pipe":
-        return PIPE_DEPTH * pitch
-    if profile == "trapeze":
-        return 0.5 * pitch + next(gap for most, gap in TRAPEZE_GAP_MM if pitch <= most)
-    return (INNER_DEPTH if inside else OUTER_DEPTH) * pitch
-
-
-def _lead(v: Values) -> float:
-    """How far it goes in one turn."""
-    return float(v.pitch * v.get("starts", 1))
-
-
-def _crest(v: Values) -> float:
-    """Radius at the crests: the outer diameter outside, the bore inside."""
-    r = v.diameter / 2
-    return float(r - depth_for(v.profile, v.pitch, inside=True) if _inside(v) else r)
 
 
 def _ends(v: Values) -> tuple[float, float]:
     return (v.start_z, v.end_z)
 
 
-def _towards_chuck(v: Values) -> bool:
-    """Which way the tool runs: towards the chuck for a right-hand thread, unless the spindle turns the other way."""
-    return bool((v.get("hand", "right") == "right") != v.tool.upside_down)
-
-
-def _run(v: Values) -> tuple[float, float]:
-    """Z where the tool comes up to the pitch, and where it has run out."""
-    if _towards_chuck(v):
-        return v.start_z + v.run_in, v.end_z - v.run_out
-    return v.end_z - v.run_in, v.start_z + v.run_out
-
-
-def relief(v: Values, w: Work) -> tuple[float, float] | None:
-    """Z at which the metal behind a thread's start falls below its roots, and how wide that is, mm; ``None`` if there is no such place."""
-    stock, depth = w.lathe.stock, v.get("depth") or 0.0
-    if stock.is_empty or not v.get("diameter") or depth <= 0:
-        return None
-    root = _crest(v) + (depth if _inside(v) else -depth)
-    thin = NEARLY_ROOT * depth
-    low, high = (0.0, root - thin) if _inside(v) else (root + thin, 2 * stock.bounds[3])
-    cut = shapely.clip_by_rect(stock, stock.bounds[0] - 1.0, low, v.start_z, high)
-    stands = sorted((p.bounds for p in polygons(cut)), key=lambda b: -b[2])
-    if len(stands) < 2 or stands[0][2] < v.start_z - _lead(v):
-        return None
-    return float(stands[0][0]), float(stands[0][0] - stands[1][2])
-
-
-def _room(v: Values, w: Work, wanted: float) -> float | None:
-    """How far past the thread's end the tool may go in its relief, mm, at most as far as wanted; ``None`` without a relief."""
-    found = relief(v, w)
-    if found is None or v.get("end_z") is None:
-        return None
-    behind = -min(z for z, _ in v.tool.in_plane.outline(0.05))
-    most = min(v.end_z - (found[0] - found[1]) - behind - GAP_MM, wanted)
-    aside = 0.0 if _towards_chuck(v) else _aside(v)
-    tried = (round(most * k / TRIED, 2) for k in range(TRIED, 0, -1))
-    return next((by for by in tried if by > 0 and _comes_in(v, w, v.end_z - by - aside)), 0.0)
-
-
-def _aside(v: Values) -> float:
-    """How far the first passes begin from the last one's start, mm: they come in along a flank."""
-    return 0.0 if v.infeed == "radial" else float(v.depth * math.tan(math.radians(ANGLES[v.profile] / 2)))
-
-
-def _slope(v: Values) -> float:
-    return math.tan(math.radians(float(v.get("taper", 0.0))))
-
-
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
     z0, z1 = _ends(v)
-    r0 = _crest(v)
-    r1 = r0 + (z0 - z1) * _slope(v)
-    way = 1.0 if _inside(v) else -1.0
+    r0 = crest_of(v)
+    r1 = r0 + (z0 - z1) * slope_of(v)
+    way = 1.0 if inside(v) else -1.0
     return (Cleared(shapely.Polygon(), "", Threaded((z0, r0), (z1, r1), way * v.depth, v.pitch, _title(v, w.units))),)
 
 
@@ -127,11 +57,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     def mm(value: float) -> str:
         return show(value, units=w.units)
 
-    if tool.in_plane.reach != ("in" if _inside(v) else "out"):
+    if tool.in_plane.reach != ("in" if inside(v) else "out"):
         return [
             Problem(
                 "tool",
-                f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if _inside(v) else 'outside'}. Take another.",
+                f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if inside(v) else 'outside'}. Take another.",
             )
         ]
     if v.end_z >= v.start_z:
@@ -148,16 +78,16 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("depth", f"A thread of pitch {mm(v.pitch)} is at most {mm(1.5 * v.pitch)} deep. Correct the depth.")
         )
-    along = _lead(v) * v.speed
+    along = lead_of(v) * v.speed
     if along > w.machine.feed_limit:
-        most = w.machine.feed_limit / _lead(v)
+        most = w.machine.feed_limit / lead_of(v)
         found.append(
             Problem(
                 "speed",
                 f"At {v.speed:g}/min the thread wants {along:.0f} mm/min along Z; {w.machine.name} feeds {w.machine.feed_limit:g}. Take at most {most:.0f}/min.",
             )
         )
-    if v.run_in < RUN_IN_TURNS * _lead(v) - 1e-6 and v.run_in < _needed(v, w):
+    if v.run_in < RUN_IN_TURNS * lead_of(v) - 1e-6 and v.run_in < _needed(v, w):
         found.append(
             Problem(
                 "run_in",
@@ -167,14 +97,14 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     found += _metal_problems(v, w)
-    if not any(p.blocks for p in found) and not _towards_chuck(v) and not _comes_in(v, w, _run(v)[0] - _aside(v)):
+    if not any(p.blocks for p in found) and not towards_chuck(v) and not comes_in(v, w, run_of(v)[0] - aside_of(v)):
         found.append(
             Problem(
                 "run_in",
                 f"The tool runs away from the chuck here: it comes in at Z {mm(v.end_z - v.run_in)}, where there is metal. Cut a relief there before, or turn the tool upside down.",
             )
         )
-    if not any(p.blocks for p in found) and not _is_free(v, w):
+    if not any(p.blocks for p in found) and not is_free(v, w):
         found.append(
             Problem(
                 "tool",
@@ -186,7 +116,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 def _needed(v: Values, w: Work) -> float:
     """Way that the slide takes to get up to speed, mm: v² / 2a."""
-    speed = _lead(v) * v.speed / 60
+    speed = lead_of(v) * v.speed / 60
     return float(speed * speed / (2 * w.machine.acceleration[2]))
 
 
@@ -196,28 +126,28 @@ def _metal_problems(v: Values, w: Work) -> list[Problem]:
     band = shapely.clip_by_rect(w.lathe.stock, z1 + 0.05 * (z0 - z1), 0.0, z0 - 0.05 * (z0 - z1), 1e4)
     if band.is_empty:
         return [Problem("start_z", "There is no metal here. Check where the thread is.")]
-    have = 2 * float(band.bounds[1] if _inside(v) else band.bounds[3])
-    want = 2 * max(_crest(v), _crest(v) + (z0 - z1) * _slope(v)) if not _inside(v) else 2 * _crest(v)
+    have = 2 * float(band.bounds[1] if inside(v) else band.bounds[3])
+    want = 2 * max(crest_of(v), crest_of(v) + (z0 - z1) * slope_of(v)) if not inside(v) else 2 * crest_of(v)
     off = have - want
     if abs(off) > 0.3 * v.depth + 0.02:
-        there = f"The {'bore' if _inside(v) else 'outside'} is {show(have, units=w.units)} here, the thread wants {show(want, units=w.units)}."
+        there = f"The {'bore' if inside(v) else 'outside'} is {show(have, units=w.units)} here, the thread wants {show(want, units=w.units)}."
         return [
-            Problem("diameter", f"{there} Turn it to that before.", blocks=off * (-1 if _inside(v) else 1) > v.depth)
+            Problem("diameter", f"{there} Turn it to that before.", blocks=off * (-1 if inside(v) else 1) > v.depth)
         ]
     return []
 
 
 def _places(v: Values, w: Work) -> list[tuple[float, float, float]]:
     """For each pass: radius at its start, Z of its start, and of which start of the thread."""
-    way = -1.0 if _inside(v) else 1.0
-    along = 1.0 if _towards_chuck(v) else -1.0
-    half, begin, turned = ANGLES[v.profile] / 2, _run(v)[0], v.get("start_angle", 0.0)
+    way = -1.0 if inside(v) else 1.0
+    along = 1.0 if towards_chuck(v) else -1.0
+    half, begin, turned = ANGLES[v.profile] / 2, run_of(v)[0], v.get("start_angle", 0.0)
     found = []
     for one in range(v.get("starts", 1)):
         for cut in cuts(v.depth, v.first_pass, half, v.infeed, shrinking=v.chips == "shrinking", spring=v.spring):
             found.append(
                 (
-                    _crest(v) - way * cut.depth,
+                    crest_of(v) - way * cut.depth,
                     begin + along * cut.shift,
                     (turned + 360.0 * one / v.get("starts", 1)) % 360.0,
                 )
@@ -225,60 +155,32 @@ def _places(v: Values, w: Work) -> list[tuple[float, float, float]]:
     return found
 
 
-def _safe(v: Values, w: Work) -> float:
-    """Radius at which the tool goes back."""
-    if _inside(v):
-        return _crest(v) - SAFE_MM
-    return SAFE_MM + _crest(v) + float(v.start_z - v.end_z) * _slope(v)
-
-
-def _is_free(v: Values, w: Work) -> bool:
-    """Whether the tool gets there and along without touching anything but the thread."""
-    one = space(w.lathe.stock, w.lathe.fixed, v.tool.in_plane)
-    sign = -1.0 if _inside(v) else 1.0
-    safe = _safe(v, w)
-    begin, end = _run(v)
-    begin += _aside(v) if _towards_chuck(v) else -_aside(v)
-    return way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
-        one, (w.lathe.away[0] + 1.0, sign * safe), (begin, sign * safe)
-    )
-
-
-def _comes_in(v: Values, w: Work, z: float) -> bool:
-    """Whether the tool gets down to the roots at a place, the thread's own ring not counted."""
-    sign, root = (-1.0, _crest(v) + v.depth) if _inside(v) else (1.0, _crest(v) - v.depth)
-    low, high = sorted((root, _safe(v, w)))
-    ring = shapely.box(v.end_z, low, v.start_z, high)
-    one = space(shapely.difference(w.lathe.stock, ring), w.lathe.fixed, v.tool.in_plane)
-    return way_is_clear(one, (z, sign * _safe(v, w)), (z, sign * root))
-
-
 def _plan(v: Values, w: Work) -> list[Move]:
-    front, safe = w.lathe.away[0] + 1.0, _safe(v, w)
-    begin = _run(v)[0]
+    front, safe = w.lathe.away[0] + 1.0, safe_radius(v, w)
+    begin = run_of(v)[0]
     moves: list[Move] = [Surface(0.0, v.speed)]
-    if not _inside(v):
+    if not inside(v):
         moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, begin), Rapid(safe)]
     else:
         moves += [Rapid(safe, None, front), Rapid(None, None, begin)]
     passes = tuple(_passes(v, w))
     moves += [Either((_cycle(v),), passes)] if _as_cycle(v) else passes
     moves.append(Rapid(None, None, front))
-    if not _inside(v):
+    if not inside(v):
         moves.append(Rapid(w.lathe.away[1] + 1.0))
     return moves
 
 
 def _passes(v: Values, w: Work) -> list[Move]:
     """Every pass of it."""
-    (_, end), safe, slope = _run(v), _safe(v, w), _slope(v)
+    (_, end), safe, slope = run_of(v), safe_radius(v, w), slope_of(v)
     moves: list[Move] = []
     for r, z, start in _places(v, w):
         r_start = r - (z - v.start_z) * slope
         moves += [
             Rapid(None, None, z),
             Rapid(r_start),
-            ThreadCut(r_start + (z - end) * slope if slope else None, end, _lead(v), start),
+            ThreadCut(r_start + (z - end) * slope if slope else None, end, lead_of(v), start),
             Rapid(safe),
         ]
     return moves
@@ -300,12 +202,12 @@ def _as_cycle(v: Values) -> bool:
 
 def _cycle(v: Values) -> ThreadCycle:
     """All passes as one cycle of the control."""
-    way = 1.0 if _inside(v) else -1.0
-    begin, end = _run(v)
-    root = _crest(v) + way * v.depth - (end - v.start_z) * _slope(v)
+    way = 1.0 if inside(v) else -1.0
+    begin, end = run_of(v)
+    root = crest_of(v) + way * v.depth - (end - v.start_z) * slope_of(v)
     angle = 0.0 if v.infeed == "radial" else ANGLES[v.profile]
     return ThreadCycle(
-        root, end, v.depth, v.first_pass, THINNEST_MM, v.spring + 1, angle, (end - begin) * _slope(v), _lead(v)
+        root, end, v.depth, v.first_pass, THINNEST_MM, v.spring + 1, angle, (end - begin) * slope_of(v), lead_of(v)
     )
 
 
@@ -326,18 +228,8 @@ def _title(v: Values, units: Units) -> str:
     return f"{word}{show(v.get('diameter', 0.0), units=units)} × {show(v.get('pitch', 0.0), units=units)}{hand}"
 
 
-def over_pins(v: Values) -> tuple[float, float]:
-    """Best pin diameter and the size over pins of an outside thread, mm (three-wire method): d2 + w (1 + 1/sin α) − P/2 cot α."""
-    half = math.radians(ANGLES[v.profile] / 2)
-    pitch_diameter = (
-        v.diameter - (0.5 if v.profile == "trapeze" else 0.64952 if v.profile == "metric" else PIPE_DEPTH) * v.pitch
-    )
-    pin = v.pitch / 2 / math.cos(half)
-    return pin, pitch_diameter + pin * (1 + 1 / math.sin(half)) - v.pitch / 2 / math.tan(half)
-
-
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    reach = "in" if _inside(v) else "out"
+    reach = "in" if inside(v) else "out"
     tools = [
         t
         for t in w.tools.values()
@@ -350,15 +242,15 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 def _suggest_depth(v: Values, _: Work) -> Suggestion:
     source = {"metric": "ISO 68-1", "pipe": "ISO 228-1", "trapeze": "ISO 2901"}[v.profile]
     reason = f"by {source}"
-    if not _inside(v) and v.get("diameter"):
+    if not inside(v) and v.get("diameter"):
         pin, size = over_pins(v)
         reason += f"; over pins of {show(pin, digits=3)} it measures {show(size, digits=3)} mm"
-    return Suggestion(show(depth_for(v.profile, v.pitch, inside=_inside(v)), digits=3), reason)
+    return Suggestion(show(depth_for(v.profile, v.pitch, inside=inside(v)), digits=3), reason)
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
     n = 1000 * surface_speed(v.tool, w) / (math.pi * v.diameter)
-    most = FEED_SHARE * w.machine.feed_limit / _lead(v)
+    most = FEED_SHARE * w.machine.feed_limit / lead_of(v)
     speed = min(n, most, w.lathe.limit)
     return Suggestion(
         show(max(round(speed, -1), 10.0), digits=0),
@@ -372,15 +264,15 @@ def _suggest_end(v: Values, w: Work) -> Suggestion | None:
 
 
 def _suggest_run_out(v: Values, w: Work) -> Suggestion:
-    room = _room(v, w, _lead(v)) if _towards_chuck(v) else None
+    room = room_in_relief(v, w, lead_of(v)) if towards_chuck(v) else None
     if room is None:
-        return Suggestion("0", "no relief is found behind it" if _towards_chuck(v) else "it ends in the open")
+        return Suggestion("0", "no relief is found behind it" if towards_chuck(v) else "it ends in the open")
     return Suggestion(show(room, digits=2), "into its relief")
 
 
 def _suggest_run_in(v: Values, w: Work) -> Suggestion:
-    wanted = round(max(RUN_IN_TURNS * _lead(v), _needed(v, w)), 1)
-    room = None if _towards_chuck(v) else _room(v, w, wanted)
+    wanted = round(max(RUN_IN_TURNS * lead_of(v), _needed(v, w)), 1)
+    room = None if towards_chuck(v) else room_in_relief(v, w, wanted)
     if room is not None and room < wanted:
         return Suggestion(show(room, digits=2), "as far as its relief lets it")
     return Suggestion(show(wanted), "to get up to the pitch")

@@ -1,0 +1,153 @@
+"""The shapes of grooves: walls and a bottom with broken corners, or a contour, as many as there are."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from bastler.core.fields import Values
+from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.turned import points_of
+from bastler.core.planning.turn.space import View, real, seen
+from bastler.core.tooling.cutters import Reach
+
+LEAST_MM = 1e-6
+EDGE_ROOM = 4.0
+"""Room beside a broken edge, in its sizes: a rounded one reaches further on a leaning wall."""
+POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face"}
+
+
+def by_contour(v: Values) -> bool:
+    """Whether a contour gives its shape."""
+    return bool(v.get("shape", "walls") == "contour")
+
+
+def _profile(v: Values, shift: float) -> Path:
+    """The groove as the blade sees it, from its right top over the bottom to its left top; tops at height 0."""
+    half, deep = v.width / 2, depth_of(v)
+    right, left = (math.tan(math.radians(v.get(k, 0.0))) for k in ("front_angle", "back_angle"))
+    a0, a1 = half + right * deep, -half - left * deep
+    corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))
+    edge = (v.get("edge", 0.0), v.get("edge_form", "chamfer"))
+    beside = EDGE_ROOM * edge[0] + LEAST_MM
+    points = [(a0 + beside, 0.0), (a0, 0.0), (half, -deep), (-half, -deep), (a1, 0.0), (a1 - beside, 0.0)]
+    if edge[0] <= LEAST_MM:
+        points = points[1:-1]
+        path = _broken(points, {1: corner, 2: corner})
+    else:
+        path = _broken(points, {1: edge, 2: corner, 3: corner, 4: edge})
+    return Path((path.start[0] + shift, path.start[1]), tuple(_shifted(e, shift) for e in path.elements))
+
+
+def _shifted(e: Line | Arc, by: float) -> Line | Arc:
+    end = (e.end[0] + by, e.end[1])
+    return Line(end) if isinstance(e, Line) else Arc(end, (e.centre[0] + by, e.centre[1]), e.ccw)
+
+
+def _broken(points: list[Point], breaks: Mapping[int, tuple[float, str]]) -> Path:
+    """Lines from point to point, some corners rounded by a radius or cut by a chamfer of a width along both sides."""
+    result: list[Line | Arc] = []
+    for k in range(1, len(points)):
+        size, form = breaks.get(k, (0.0, ""))
+        if size <= LEAST_MM:
+            result.append(Line(points[k]))
+            continue
+        a, m, b = points[k - 1], points[k], points[k + 1]
+        u, w = _unit(m, a), _unit(m, b)
+        angle = math.acos(max(min(u[0] * w[0] + u[1] * w[1], 1.0), -1.0))
+        back = size / math.tan(angle / 2) if form == "radius" else size
+        p, q = (m[0] + u[0] * back, m[1] + u[1] * back), (m[0] + w[0] * back, m[1] + w[1] * back)
+        if form == "chamfer":
+            result += [Line(p), Line(q)]
+            continue
+        mid = _unit((0.0, 0.0), (u[0] + w[0], u[1] + w[1]))
+        far = size / math.sin(angle / 2)
+        centre = (m[0] + mid[0] * far, m[1] + mid[1] * far)
+        turn = (p[0] - centre[0]) * (q[1] - centre[1]) - (p[1] - centre[1]) * (q[0] - centre[0])
+        result += [Line(p), Arc(q, centre, turn > 0)]
+    return Path(points[0], tuple(result))
+
+
+def _unit(a: Point, b: Point) -> Point:
+    d = max(math.dist(a, b), 1e-12)
+    return ((b[0] - a[0]) / d, (b[1] - a[1]) / d)
+
+
+def depth_of(v: Values) -> float:
+    """How deep it goes, across its top."""
+    if by_contour(v):
+        heights = [seen(p, View(points_to(v)))[1] for p in points_of(v.contour.path, 0.01)]
+        return max(heights) - min(heights)
+    if v.where == "face":
+        return float(v.depth)
+    return float(abs(v.surface - v.bottom) / 2)
+
+
+def contours(v: Values) -> list[Path]:
+    """Each groove as a contour (z, r), from its right top as the blade sees it."""
+    found = []
+    for k in range(v.get("count", 1)):
+        step = k * v.get("pitch", 0.0)
+        if by_contour(v):
+            found.append(_along_contour(v, step))
+            continue
+        if v.where == "face":
+            middle, top = -(v.middle_diameter / 2 + step), v.face_z
+        else:
+            middle, top = v.middle_z - step, (v.surface / 2) * (1 if v.where == "outside" else -1)
+        one = _profile(v, middle)
+
+        def place(p: Point, top: float = top) -> Point:
+            return real((p[0], p[1] + top), View(points_to(v)))
+
+        turned = points_to(v) == "in"
+        elements = tuple(
+            Line(place(e.end)) if isinstance(e, Line) else Arc(place(e.end), place(e.centre), e.ccw != turned)
+            for e in one.elements
+        )
+        found.append(Path(place(one.start), elements))
+    return found
+
+
+def _along_contour(v: Values, step: float) -> Path:
+    """The job's contour, ``step`` mm further to the left as the blade sees it."""
+    path: Path = v.contour.path
+    view = View(points_to(v))
+    if seen(path.start, view)[0] < seen(path.end, view)[0]:
+        path = path.reversed()
+    z, r = real((-step, 0.0), view)
+
+    def put(p: Point) -> Point:
+        return (p[0] + z, p[1] + r)
+
+    elements = (
+        Line(put(e.end)) if isinstance(e, Line) else Arc(put(e.end), put(e.centre), e.ccw) for e in path.elements
+    )
+    return Path(put(path.start), tuple(elements))
+
+
+def points_to(v: Values) -> Reach:
+    """Which way a blade for it points."""
+    return POINTS[v.where]
+
+
+def opening(v: Values) -> float:
+    """How wide a groove is at its widest."""
+    if not by_contour(v):
+        return float(v.width)
+    along = [seen(p, View(points_to(v)))[0] for p in points_of(v.contour.path, 0.01)]
+    return max(along) - min(along)
+
+
+def contour_problem(named: Any, face: bool) -> str:
+    """Why a contour is no groove, or nothing."""
+    if named.values.get("plane", "XY") != "ZX":
+        return f"Contour “{named.name}” lies in XY. Choose one in ZX, or change its plane."
+    if named.closed:
+        return f"Contour “{named.name}” is closed. A groove is open, from one edge over its bottom to the other."
+    across = 0 if face else 1
+    span = abs(named.path.start[1 - across] - named.path.end[1 - across])
+    return (
+        f"Contour “{named.name}” begins and ends at one place. Let it run from edge to edge." if span < LEAST_MM else ""
+    )

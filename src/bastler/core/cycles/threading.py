@@ -1,0 +1,142 @@
+"""Turned threads: their form by its standard, which way the tool runs, and what room a relief gives it.
+
+*Crest*: the radius that the thread is cut into. *Relief*: a place behind a thread where the metal falls below its roots.
+"""
+
+from __future__ import annotations
+
+import math
+
+import shapely
+
+from bastler.core.fields import Values
+from bastler.core.geometry.turned import polygons
+from bastler.core.planning.turn.space import space, way_is_clear
+from bastler.core.planning.work import Work
+
+OUTER_DEPTH = 0.61343
+"""h3 of an outside thread of 60° as a share of the pitch, ISO 68-1."""
+INNER_DEPTH = 0.54127
+"""H1 of an inside one."""
+PIPE_DEPTH = 0.640327
+"""Of a 55° pipe thread, ISO 228-1 and ISO 7-1."""
+TRAPEZE_GAP_MM = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (99.0, 1.0))
+"""Clearance a_c of trapezoidal threads up to a pitch, ISO 2901: the depth is half the pitch and that."""
+ANGLES = {"metric": 60.0, "pipe": 55.0, "trapeze": 30.0}
+GAP_MM = 0.2
+TRIED = 8
+NEARLY_ROOT = 0.05
+"""A relief need not be deeper than the roots: this share of the depth may be missing."""
+SAFE_MM = 1.0
+
+
+def inside(v: Values) -> bool:
+    """Whether it is in a bore."""
+    return bool(v.get("where", "outside") == "inside")
+
+
+def depth_for(profile: str, pitch: float, *, inside: bool) -> float:
+    """Depth of a thread across the axis by its standard, mm."""
+    if profile == "pipe":
+        return PIPE_DEPTH * pitch
+    if profile == "trapeze":
+        return 0.5 * pitch + next(gap for most, gap in TRAPEZE_GAP_MM if pitch <= most)
+    return (INNER_DEPTH if inside else OUTER_DEPTH) * pitch
+
+
+def lead_of(v: Values) -> float:
+    """How far it goes in one turn."""
+    return float(v.pitch * v.get("starts", 1))
+
+
+def crest_of(v: Values) -> float:
+    """Radius at the crests: the outer diameter outside, the bore inside."""
+    r = v.diameter / 2
+    return float(r - depth_for(v.profile, v.pitch, inside=True) if inside(v) else r)
+
+
+def slope_of(v: Values) -> float:
+    """How much its radius grows per mm towards the chuck."""
+    return math.tan(math.radians(float(v.get("taper", 0.0))))
+
+
+def towards_chuck(v: Values) -> bool:
+    """Which way the tool runs: towards the chuck for a right-hand thread, unless the spindle turns the other way."""
+    return bool((v.get("hand", "right") == "right") != v.tool.upside_down)
+
+
+def run_of(v: Values) -> tuple[float, float]:
+    """Z where the tool comes up to the pitch, and where it has run out."""
+    if towards_chuck(v):
+        return v.start_z + v.run_in, v.end_z - v.run_out
+    return v.end_z - v.run_in, v.start_z + v.run_out
+
+
+def relief(v: Values, w: Work) -> tuple[float, float] | None:
+    """Z at which the metal behind a thread's start falls below its roots, and how wide that is, mm; ``None`` if there is no such place."""
+    stock, depth = w.lathe.stock, v.get("depth") or 0.0
+    if stock.is_empty or not v.get("diameter") or depth <= 0:
+        return None
+    root = crest_of(v) + (depth if inside(v) else -depth)
+    thin = NEARLY_ROOT * depth
+    low, high = (0.0, root - thin) if inside(v) else (root + thin, 2 * stock.bounds[3])
+    cut = shapely.clip_by_rect(stock, stock.bounds[0] - 1.0, low, v.start_z, high)
+    stands = sorted((p.bounds for p in polygons(cut)), key=lambda b: -b[2])
+    if len(stands) < 2 or stands[0][2] < v.start_z - lead_of(v):
+        return None
+    return float(stands[0][0]), float(stands[0][0] - stands[1][2])
+
+
+def room_in_relief(v: Values, w: Work, wanted: float) -> float | None:
+    """How far past the thread's end the tool may go in its relief, mm, at most as far as wanted; ``None`` without a relief."""
+    found = relief(v, w)
+    if found is None or v.get("end_z") is None:
+        return None
+    behind = -min(z for z, _ in v.tool.in_plane.outline(0.05))
+    most = min(v.end_z - (found[0] - found[1]) - behind - GAP_MM, wanted)
+    aside = 0.0 if towards_chuck(v) else aside_of(v)
+    tried = (round(most * k / TRIED, 2) for k in range(TRIED, 0, -1))
+    return next((by for by in tried if by > 0 and comes_in(v, w, v.end_z - by - aside)), 0.0)
+
+
+def aside_of(v: Values) -> float:
+    """How far the first passes begin from the last one's start, mm: they come in along a flank."""
+    return 0.0 if v.infeed == "radial" else float(v.depth * math.tan(math.radians(ANGLES[v.profile] / 2)))
+
+
+def safe_radius(v: Values, w: Work) -> float:
+    """Radius at which the tool goes back."""
+    if inside(v):
+        return crest_of(v) - SAFE_MM
+    return SAFE_MM + crest_of(v) + float(v.start_z - v.end_z) * slope_of(v)
+
+
+def is_free(v: Values, w: Work) -> bool:
+    """Whether the tool gets there and along without touching anything but the thread."""
+    one = space(w.lathe.stock, w.lathe.fixed, v.tool.in_plane)
+    sign = -1.0 if inside(v) else 1.0
+    safe = safe_radius(v, w)
+    begin, end = run_of(v)
+    begin += aside_of(v) if towards_chuck(v) else -aside_of(v)
+    return way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
+        one, (w.lathe.away[0] + 1.0, sign * safe), (begin, sign * safe)
+    )
+
+
+def comes_in(v: Values, w: Work, z: float) -> bool:
+    """Whether the tool gets down to the roots at a place, the thread's own ring not counted."""
+    sign, root = (-1.0, crest_of(v) + v.depth) if inside(v) else (1.0, crest_of(v) - v.depth)
+    low, high = sorted((root, safe_radius(v, w)))
+    ring = shapely.box(v.end_z, low, v.start_z, high)
+    one = space(shapely.difference(w.lathe.stock, ring), w.lathe.fixed, v.tool.in_plane)
+    return way_is_clear(one, (z, sign * safe_radius(v, w)), (z, sign * root))
+
+
+def over_pins(v: Values) -> tuple[float, float]:
+    """Best pin diameter and the size over pins of an outside thread, mm (three-wire method): d2 + w (1 + 1/sin α) − P/2 cot α."""
+    half = math.radians(ANGLES[v.profile] / 2)
+    pitch_diameter = (
+        v.diameter - (0.5 if v.profile == "trapeze" else 0.64952 if v.profile == "metric" else PIPE_DEPTH) * v.pitch
+    )
+    pin = v.pitch / 2 / math.cos(half)
+    return pin, pitch_diameter + pin * (1 + 1 / math.sin(half)) - v.pitch / 2 / math.tan(half)
