@@ -66,7 +66,7 @@ def touches(job: Job, thicker: float = 0.0) -> list[str]:
 
 @pytest.mark.parametrize("cycle", INSIDE)
 @given(data=st.data())
-@settings(max_examples=8, suppress_health_check=[HealthCheck.filter_too_much])
+@settings(max_examples=5, suppress_health_check=[HealthCheck.filter_too_much])
 def test_bar_and_holder_never_touch(cycle: str, data: st.DataObject) -> None:
     job = inside_job(Draw(data), cycle)
     if job is not None:

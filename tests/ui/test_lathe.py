@@ -14,7 +14,7 @@ from bastler.core.job.document import ContourRecord, Step
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
-from bastler.core.quantities import Kind
+from bastler.core.quantities import Kind, show
 from tests.turned import lathe_job, turned_contours
 from tests.ui.conftest import Person
 
@@ -281,3 +281,14 @@ def test_the_groove_at_the_bottom_of_a_bore_by_keyboard(open_window) -> None:  #
     step = person.window.session.plan.steps[at]
     assert step.ready
     assert step.cleared[0].area.bounds[3] > step.work.lathe.stock.bounds[1]
+
+
+def test_the_line_under_the_cursor_has_its_place_in_diameters(spindle: Person) -> None:
+    spindle.control(Qt.Key.Key_4)
+    code, session = spindle.window.stations["Code"], spindle.window.session
+    motion = session.checked.motion
+    move = next(i for i in range(len(motion)) if motion.kind[i] == 1)
+    code.editor.setCursorPosition(int(motion.line[move]) - 1, 0)
+    spindle.settle()
+    x, _, z = motion.end[motion.of_line(int(motion.line[move]))[1]]
+    assert code.word.text().endswith(f"X {show(2 * x)}  Z {show(z)}")

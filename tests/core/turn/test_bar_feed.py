@@ -100,3 +100,16 @@ def test_a_bar_that_stands_at_its_stop_already_is_told() -> None:
     text = posted(pieces(1, FACE, OFF, FEED))
     found = checked(pieces(1, FACE, OFF, FEED), text[: text.index("(1 Face")] + text[text.index("(3 Bar feed") :])
     assert any(f.kind == "bar-feed" for f in found.findings)
+
+
+def test_a_line_of_a_loop_is_shown_as_it_runs_first() -> None:
+    found = checked(pieces(3))
+    motion, lines = found.motion, found.program.text.splitlines()
+    line = next(i + 1 for i, text in enumerate(lines) if text.endswith("X-0.4 F0.045"))
+    moves, last = motion.of_line(line)
+    assert moves
+    assert set(motion.line[list(moves)].tolist()) == {line}
+    assert last == moves[-1] < len(motion) / 3
+    nothing, before = motion.of_line(lines.index("O0002 (one piece)") + 1)
+    assert nothing == ()
+    assert motion.line[before] <= lines.index("O0002 (one piece)")

@@ -42,6 +42,15 @@ class Motion:
         """Moves ``low`` to ``high`` without copying."""
         return Motion(*(getattr(self, f.name)[low:high] for f in fields(self)))
 
+    def of_line(self, line: int) -> tuple[tuple[int, ...], int]:
+        """The moves that a line (from 1) makes, those of its first time if it runs in a loop, and the last one by then."""
+        hits = np.flatnonzero(self.line == line)
+        if not len(hits):
+            earlier = np.flatnonzero(self.line < line)
+            return (), int(earlier[self.line[earlier].argmax()]) if len(earlier) else 0
+        first = np.split(hits, np.flatnonzero(np.diff(hits) > 1) + 1)[0]
+        return tuple(first.tolist()), int(first[-1])
+
     def lengths(self) -> NDArray[np.float64]:
         """Length of each move along its path, mm."""
         straight = np.linalg.norm(self.end - self.start, axis=1)

@@ -10,6 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
 
+from bastler.core.quantities import show
 from bastler.ui.checker import Checker
 from bastler.ui.drawing.paths import PathLayer
 from bastler.ui.drawing.sheet import Sheet
@@ -169,23 +170,25 @@ class CodeStation(QWidget):
         if checked is None or self._filling:
             return
         lines = checked.motion.line
-        low = int(lines.searchsorted(line + 1, "left"))
-        high = int(lines.searchsorted(line + 1, "right"))
         layer = self.sheet.paths
-        layer.lit = tuple(range(low, high))
-        at = max(high - 1, 0)
+        layer.lit, at = checked.motion.of_line(line + 1)
         if len(lines):
             layer.tool_at = checked.motion.at(at, 1.0)
             tool = self.session.plan.tools.get(int(checked.motion.tool[at]))
             layer.tool_radius = tool.radius if tool else 0.0
-            x, y, z = layer.tool_at
             names = checked.step_names
             step = self._steps[line] if line < len(self._steps) else -1
             who = names[step] if 0 <= step < len(names) else "Program"
-            self.word.setText(f"{who}: line {line + 1} ends at X {x:.3f}  Y {y:.3f}  Z {z:.3f}")
+            self.word.setText(f"{who}: line {line + 1} ends at {self._place(layer.tool_at)}")
             if 0 <= step < len(checked.step_ids) and self.isVisible():
                 self.session.select(checked.step_ids[step])
         self.sheet.update()
+
+    def _place(self, at: tuple[float, float, float]) -> str:
+        """A place in the job's units; at a lathe X is a diameter, and there is no Y."""
+        units, turned = self.session.job.units, self.session.plan.frame.chucking is not None
+        words = {"X": 2 * at[0], "Z": at[2]} if turned else dict(zip("XYZ", at, strict=True))
+        return "  ".join(f"{axis} {show(value, units=units)}" for axis, value in words.items())
 
     def go_to_line(self, line: int) -> None:
         """Show a line (from 1)."""
