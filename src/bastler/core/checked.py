@@ -118,7 +118,9 @@ class Checked:
             return None
         at = len(self.motion)
         if finding.line:
-            at = int(np.searchsorted(self.motion.line, finding.line))
+            # The first move of its line, or of the next line that moves; lines of a loop come several times.
+            behind = np.flatnonzero(self.motion.line >= finding.line)
+            at = int(behind[self.motion.line[behind].argmin()]) if len(behind) else at
         elif finding.step in self.step_ids:
             mine = np.flatnonzero(self.step_of_move == self.step_ids.index(finding.step))
             at = int(mine[-1]) if len(mine) else at
