@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.core.gcode.motion import BAR, CHANGE, DWELL, RAPID, THREAD, Motion
+from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
 from bastler.core.geometry.rolling import sweeps, swept
 from bastler.core.geometry.turned import EMPTY, Area, box, clean, moved, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
@@ -52,6 +52,7 @@ class TurnedStock:
         """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
         self.area, self.blank, self.fixed, self.grip = blank, blank, fixed, grip
         self._cutters = {n: t.in_plane for n, t in tools.items()}
+        self._taps = {n for n, t in tools.items() if t.kind == "tap"}
 
     def cut(self, motion: Motion, marks: Marks, low: int, high: int) -> None:
         """Run moves ``low`` to ``high`` in order."""
@@ -99,6 +100,8 @@ class TurnedStock:
     def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
         """Cut, and see what the body touches; it may go only where the moves so far have cut, not where later ones will."""
         kind = THREAD if _leaves_thread(motion, low) else int(motion.kind[low])
+        if kind == FEED and int(motion.tool[low]) in self._taps:
+            kind = THREAD  # a floating holder lets it follow its own thread
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
         cutting = kind not in (RAPID, THREAD)
         if cutting:

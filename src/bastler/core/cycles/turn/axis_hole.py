@@ -108,9 +108,9 @@ def _plan(v: Values, w: Work) -> list[Move]:
     ]
     if _taps(v):
         moves += [
-            ThreadCut(None, bottom, tool.pitch),
+            _tapped(v, bottom),
             Spindle("right" if tool.left_hand else "left"),
-            ThreadCut(None, start, tool.pitch),
+            _tapped(v, start),
             Spindle("left" if tool.left_hand else "right"),
         ]
         return [*moves, Rapid(None, None, front + GAP_MM)]
@@ -133,6 +133,13 @@ def _plan(v: Values, w: Work) -> list[Move]:
     if tool.kind == "reamer":
         moves.append(Feed(None, None, start, v.feed))
     return [*moves, Rapid(None, None, front + GAP_MM)]
+
+
+def _tapped(v: Values, z: float) -> Move:
+    """The tap's way to a depth: in step with the spindle, or fed a little less than its pitch, which a floating holder makes up for."""
+    if v.get("holder", "rigid") == "floating":
+        return Feed(None, None, z, v.tool.pitch * v.feed_share / 100)
+    return ThreadCut(None, z, v.tool.pitch)
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -187,7 +194,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     deep = {"spot-drill": 3.0, "tap": 20.0}.get(kinds, 45.0)
     return {
         "start_z": str(w.lathe.stock.bounds[2]), "depth": str(pick.number(0.3 * deep, deep)), "tool": str(tool.number),
-        "measured": pick.choice(("tip", "full")), "peck": pick.choice(("0", "6")), "peck_less": pick.choice(("0", "1")), "dwell": pick.choice(("0", "0.3")),
+        "measured": pick.choice(("tip", "full")), "peck": pick.choice(("0", "6")), "peck_less": pick.choice(("0", "1")), "holder": pick.choice(("rigid", "floating")), "dwell": pick.choice(("0", "0.3")),
     }  # fmt: skip
 
 
@@ -227,6 +234,8 @@ CYCLE = Cycle(
         Field("feed", "Feed per turn", "Cut", Kind.FEED_PER_REV, "How far does it feed in one turn?", suggest=_suggest_feed, limits=Limits(0, 10, low_open=True), shown=_not_tap),
         Field("peck", "Peck", "Cut", Kind.LENGTH, "After which depth does it come out (0: not at all)?", suggest=_suggest_peck, limits=NOT_NEGATIVE, shown=_not_tap),
         Field("peck_less", "Each peck less by", "Cut", Kind.LENGTH, "By how much is each peck shorter?", "0", NOT_NEGATIVE, shown=lambda v: _not_tap(v) and bool(v.peck > 0)),
+        Field("holder", "Tap held", "Cut", Kind.CHOICE, "Is the tap held so that it follows the spindle, or in a floating holder?", "rigid", choices=(("rigid", "In step"), ("floating", "Floating")), shown=_taps),
+        Field("feed_share", "Feed of the pitch", "Cut", Kind.PERCENT, "How much of its pitch is it fed per turn (the floating holder makes up for the rest)?", "95", Limits(50, 110), shown=lambda v: _taps(v) and v.holder == "floating"),
         Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60), shown=_not_tap),
     ),
     pictogram=(("frame", 0.1, 0.15, 0.75, 0.7), ("frame", 0.45, 0.4, 0.4, 0.2)),
