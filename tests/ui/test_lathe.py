@@ -11,12 +11,19 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from bastler.core.demo import BUSH, SPINDLE, demo_job, on_machine, sample_tools
 from bastler.core.job.document import ContourRecord, Step
+from bastler.core.job.store import load
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
 from bastler.core.quantities import Kind, show
 from tests.turned import lathe_job, turned_contours
 from tests.ui.conftest import Person
+
+BAD = Path(__file__).parents[2] / "examples" / "bad"
+FAULTS = (
+    "wrong-turn", "past-the-centre", "bar-backs-off-too-far", "blade-too-deep", "into-the-jaws", "thread-follows-diameter",
+    "chuck-opens-too-early", "too-tight-for-the-nose", "cycle-without-its-blocks",
+)  # fmt: skip
 
 
 def add(person: Person, word: str) -> None:
@@ -292,3 +299,21 @@ def test_the_line_under_the_cursor_has_its_place_in_diameters(spindle: Person) -
     spindle.settle()
     x, _, z = motion.end[motion.of_line(int(motion.line[move]))[1]]
     assert code.word.text().endswith(f"X {show(2 * x)}  Z {show(z)}")
+
+
+def test_faults_of_typed_programs_are_listed_and_shown(open_window) -> None:  # type: ignore[no-untyped-def]
+    person: Person = open_window(load(BAD / "lathe.bastler"), BAD / "lathe.bastler")
+    person.checked()
+    person.control(Qt.Key.Key_4)
+    code, check, session = (person.window.stations["Code"], person.window.stations["Check"], person.window.session)
+    for name in FAULTS:
+        text = (BAD / f"{name}.nc").read_text()
+        kind = text.splitlines()[2][1:].split(":")[0]
+        code.editor.setText(text)
+        person.until(lambda: session.checked is not None and session.checked.program.text == text)  # noqa: B023
+        person.checked()
+        at = next(i for i, f in enumerate(session.checked.findings) if f.kind == kind)
+        person.control(Qt.Key.Key_3)
+        shown = [check.list.item(i).text() for i in range(check.list.count())]
+        assert any(session.checked.findings[at].text[:40] in line for line in shown), (name, shown)
+        person.control(Qt.Key.Key_4)
