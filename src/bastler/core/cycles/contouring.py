@@ -28,6 +28,7 @@ from bastler.core.planning.turn.contour import (
     rough_following,
     walker_at,
 )
+from bastler.core.planning.turn.space import space
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Units, show
@@ -253,7 +254,7 @@ def _walked(
     def at(leave: tuple[float, float]) -> Reached:
         return reached(contour, stock, fixed, cutter, leave, away)
 
-    walker = walker_at(at((0.0, 0.0)).space, away)
+    walker = walker_at(space(stock, fixed, cutter), away)
     try:
         if roughing is not None:
             leave, depth, runs = roughing

@@ -25,7 +25,6 @@ from bastler.core.planning.turn.space import (
     edge_along,
     edge_over,
     free,
-    near,
     passed,
     real_area,
     seen,
@@ -121,7 +120,7 @@ def reached(
         contour = contour.reversed()
     whole, window = one, window_of(one, contour, away, pocket=pocket)
     if pocket:
-        one = replace(one, metal=near(one.metal, one.cutter, window))
+        one = one.beside(window)
     keep = kept(contour, one, leave, pocket=pocket)
     stands, reach = (
         shapely.intersection(one.metal, keep),

@@ -58,7 +58,7 @@ def places(reach: Reached, contour: Path, blade: float) -> list[Point]:
     whole = (float(below.bounds[0]), float(below.bounds[2]))
     found = _evenly(room, *whole, over, blade)
     tried = [whole[0] + (whole[1] - whole[0]) * k / TRIED for k in range(TRIED + 1)]
-    depths = {a: d for a in tried if (d := _deepest(room, a, over)) is not None}
+    depths = {a: d for a, d in zip(tried, _deepest(room, tried, over), strict=True) if d is not None}
     deepest = min(depths.values(), default=over)
     bottom = [a for a, d in depths.items() if d < deepest + AS_DEEP_SHARE * (over - deepest)]
     if bottom:
@@ -75,19 +75,20 @@ def _evenly(room: shapely.Geometry, low: float, high: float, over: float, blade:
     """Places from one end to the other, each as deep as it gets."""
     count = max(math.ceil((high - low) / (STEP_SHARE * blade) - 1e-9), 0)
     across = [low + (high - low) * k / count for k in range(count + 1)] if count else [(low + high) / 2]
-    found = []
-    for a in across:
-        depth = _deepest(room, min(max(a, low + SAME_MM), max(high - SAME_MM, low + SAME_MM)), over)
-        if depth is not None and depth < over - SHALLOW_MM:
-            found.append((a, depth))
-    return found
+    inside = [min(max(a, low + SAME_MM), max(high - SAME_MM, low + SAME_MM)) for a in across]
+    depths = zip(across, _deepest(room, inside, over), strict=True)
+    return [(a, depth) for a, depth in depths if depth is not None and depth < over - SHALLOW_MM]
 
 
-def _deepest(room: shapely.Geometry, a: float, over: float) -> float | None:
-    """How far down free space goes on from a height."""
-    line = shapely.intersection(room, shapely.LineString([(a, -1e6), (a, over)]))
-    lows = [float(p.bounds[1]) for p in shapely.get_parts(line) if p.bounds[3] > over - 1e-3]
-    return min(lows) if lows else None
+def _deepest(room: shapely.Geometry, across: list[float], over: float) -> list[float | None]:
+    """How far down free space goes on from a height, at several places."""
+    lines = shapely.linestrings([[(a, -1e6), (a, over)] for a in across])
+    parts, index = shapely.get_parts(shapely.intersection(lines, room), return_index=True)
+    lows: list[float | None] = [None] * len(across)
+    for (_, low, _, high), k in zip(shapely.bounds(parts).tolist(), index.tolist(), strict=True):
+        if high > over - 1e-3:
+            lows[k] = low if lows[k] is None else min(low, lows[k])
+    return lows
 
 
 def walls(

@@ -93,6 +93,11 @@ class Space(Struct, frozen=True):
     metal: Area
     fixed: Area
 
+    def beside(self, window: tuple[float, float, float, float]) -> Space:
+        """The same with only the metal that the tool can come near to while its reference point is in a window."""
+        metal, fixed = (near(area, self.cutter, window) for area in (self.metal, self.fixed))
+        return Space(self.cutter, self.view, metal, fixed)
+
     def without(self, area: Area) -> Space:
         """The same once an area is cut, all round."""
         other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view.reach == "face" else mirrored(area)

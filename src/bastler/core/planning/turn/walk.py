@@ -119,13 +119,17 @@ class Walker:
 
     def _follow_piece_by_piece(self, path: Path) -> None:
         """The body may go only where the pieces so far have cut, not where later ones will."""
+        points = points_of(path)
+        along, up = [p[0] for p in points], [p[1] for p in points]
+        here = self.space.beside((min(along), max(along), min(up), max(up)))
         start = path.start
         for e in path.elements:
             piece = Path(start, (e,))
-            self.space = self.space.without(passed(self.space, points_of(piece)))
-            if not body_is_clear(self.space, points_of(piece, COARSE_MM)):
+            here = here.without(passed(here, points_of(piece)))
+            if not body_is_clear(here, points_of(piece, COARSE_MM)):
                 raise NoWay
             start = e.end
+        self.space = self.space.without(passed(self.space, points))
 
     def steer(self, *, second: bool) -> None:
         """Go on with the other edge's offset, from the same place."""
