@@ -218,11 +218,8 @@ def type_field(person: Person, key: str, text: str) -> None:
     said = words.get(text, f"T{text}" if field.kind is Kind.TOOL else text)
     combo = person.field(key)
     if isinstance(combo, QComboBox):
-        at = next(
-            i for i in range(combo.count()) if combo.itemText(i) == said or combo.itemText(i).startswith(f"{said} ")
-        )
-        if text in words:
-            at = [combo.itemText(i) for i in range(combo.count())].index(said)
+        texts = [combo.itemText(i) for i in range(combo.count())]
+        at = next(i for i, t in enumerate(texts) if t == said or (text not in words and t.startswith(f"{said} ")))
         person.key(Qt.Key.Key_Home)
         for _ in range(at):
             person.key(Qt.Key.Key_Down)
