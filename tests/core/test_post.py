@@ -7,11 +7,11 @@ from msgspec.structs import replace
 
 from bastler.core.engine import Engine
 from bastler.core.job.store import dump, parse
-from bastler.core.moves import Pecks
+from bastler.core.moves import Pecks, Turn
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect
 from bastler.core.post.program import Program
-from bastler.core.post.writer import post
+from bastler.core.post.writer import Writer, post
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from bastler.core.tooling import profiles
@@ -195,3 +195,10 @@ def test_a_typed_number_outside_sense_is_told_and_kept(key: str, text: str, word
     assert not [
         p for p in plan(plate(FACE, changed(LEFT, speed="5000"))).steps[1].answers.problems if p.field == "speed"
     ]
+
+
+def test_an_arc_smaller_than_the_digits_is_a_straight_move() -> None:
+    writer = Writer(plan(plate()), ISO)
+    writer.here, writer._exact = [10.0, 10.0, 0.0], (10.0, 10.0)
+    writer.move(Turn(10.0006, 10.0002, (10.0003, 10.0001), True, 100.0))
+    assert writer.lines == ["N10 G1 X10.001 F100"]

@@ -360,6 +360,10 @@ class Writer:
         if not full and math.dist(at, (turn.x, turn.y)) < SHORT_ARC_MM and _quarter_at_most(at, turn):
             self.straight(words.feed, turn.x, turn.y, turn.z, self.feed(turn.feed))
             return
+        if self.rounded(turn.centre[0] - start_x) == 0 == self.rounded(turn.centre[1] - start_y):
+            # Smaller than the program's digits: an arc about its own start would have no radius.
+            self.straight(words.feed, turn.x, turn.y, turn.z, self.feed(turn.feed))
+            return
         places = [] if full else [f"X{self.length(turn.x)}", f"Y{self.length(turn.y)}"]
         z = self.place("Z", turn.z)
         centre = [
