@@ -60,7 +60,9 @@ def touches(job: Job, thicker: float = 0.0) -> list[str]:
                 for body in cutter.body if cutter.reach == "in" else ():
                     meets = shapely.intersection(shapely.Polygon(np.asarray(body) + there).buffer(thicker), both)
                     if meets.area > TOUCHES_MM2:
-                        found.append(f"line {int(motion.line[i]) + 1}: {meets.area:.3f} mm² at {meets.centroid.wkt}")
+                        found.append(
+                            f"line {int(motion.line[i]) + 1}: {meets.area:.3f} mm² at {meets.representative_point().wkt}"
+                        )
     return found
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.core.cycles.base import Cycle, Pick, SubStep
-from bastler.core.cycles.turning import LONG
+from bastler.core.cycles.turning import LONG, suggest_kind
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.turned import polygons
 from bastler.core.marks import Distance, Mark
@@ -46,11 +46,6 @@ def _suggest_stop(_: Values, w: Work) -> Suggestion:
     return Suggestion(show(w.block.z1), "the front of the stock as the piece begins")
 
 
-def _suggest_tool(_: Values, w: Work) -> Suggestion | None:
-    stop = next((t for t in w.tools.values() if t.kind == "bar-stop"), None)
-    return Suggestion(str(stop.number), stop.name) if stop is not None else None
-
-
 def _title(v: Values, units: Units) -> str:
     return f"to Z {show(v.get('stop_z', 0.0), units=units)}"
 
@@ -73,7 +68,7 @@ CYCLE = Cycle(
     tool_kinds=("bar-stop",),
     fields=(
         Field("stop_z", "Stops at Z", "Place", Kind.LENGTH, "At which Z does the bar stop?", suggest=_suggest_stop, limits=LONG),
-        Field("tool", "Stop", "Cut", Kind.TOOL, "Which tool stops the bar?", suggest=_suggest_tool),
+        Field("tool", "Stop", "Cut", Kind.TOOL, "Which tool stops the bar?", suggest=suggest_kind("bar-stop")),
         Field("wait", "Wait", "Cut", Kind.TIME, "How long, in seconds, does the chuck take to open or close?", "1", Limits(0, 60)),
     ),
     pictogram=(("frame", 0.05, 0.35, 0.5, 0.3), ("arrow", 0.3, 0.5, 0.3, 0.0), ("fill", 0.75, 0.2, 0.12, 0.6)),

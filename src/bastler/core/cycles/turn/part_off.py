@@ -5,7 +5,15 @@ from __future__ import annotations
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
-from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SPEED_FIELDS, feed_field, speed_problems, start
+from bastler.core.cycles.turning import (
+    LONG,
+    NOT_NEGATIVE,
+    SPEED_FIELDS,
+    feed_field,
+    speed_problems,
+    start,
+    suggest_kind,
+)
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.turned import clean
@@ -110,11 +118,6 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [Distance("back_z", (0.0, 0.0), (z, 0.0), 0.0, "section")]
 
 
-def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    tools = [t for t in w.tools.values() if t.kind == "parting-tool"]
-    return Suggestion(str(tools[0].number), tools[0].name) if tools else None
-
-
 def _suggest_slow(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(round(0.35 * 2 * w.lathe.away[1], 0)), "about a third of the bar")
 
@@ -137,7 +140,7 @@ CYCLE = Cycle(
         Field("back_z", "Back of the part", "Place", Kind.LENGTH, "At which Z is the back face of the part?", limits=LONG, stand_in=-30.0),
         Field("chamfer", "Back chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its back edge (0 for none)?", "0", NOT_NEGATIVE),
         Field("pip", "Leave a pip of", "Size", Kind.LENGTH, "Which diameter is left uncut at the axis (0: cut right through)?", "0", NOT_NEGATIVE),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade parts it off?", suggest=_suggest_tool),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade parts it off?", suggest=suggest_kind("parting-tool")),
         *SPEED_FIELDS,
         feed_field(),
         Field("slow_below", "Slower below", "Cut", Kind.LENGTH, "Below which diameter does it feed slower?", suggest=_suggest_slow, limits=NOT_NEGATIVE),

@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import itertools
 
-from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.path import Line, Path, Point
 from bastler.core.geometry.turncycles import Way, faced, is_steady, roughed
 from bastler.core.geometry.turned import as_path
-from bastler.core.moves import Curve, Feed, Rapid, TurnCycle
+from bastler.core.moves import Rapid, TurnCycle
 from bastler.core.planning.turn.contour import Reached
 from bastler.core.planning.turn.space import TOUCHES_MM2, seen_area, way_is_clear
 from bastler.core.planning.turn.walk import GAP_MM, NoWay, Walker
@@ -44,8 +44,9 @@ def by_cycle(
         [("rapid", (start[0], walker.at[1])) if across else ("rapid", (walker.at[0], start[1])), ("rapid", start)],
     )
     out = walker.space.view.reach == "in"
+    x, z = walker.out(profile.start)
     walker.moves.append(
-        TurnCycle(across, _profile_moves(walker, profile, feeds[1]), depth, ESCAPE_MM, (leave[0], -leave[1] if out else leave[1]), feeds[0])
+        TurnCycle(across, (Rapid(x, None, z), *walker.written(profile, feeds[1])), depth, ESCAPE_MM, (leave[0], -leave[1] if out else leave[1]), feeds[0])
     )  # fmt: skip
 
 
@@ -60,16 +61,3 @@ def _carry_out(walker: Walker, way: Way) -> None:
             if not way_is_clear(walker.space, walker.at, p, TOUCHES_MM2):
                 raise NoWay
             walker.at = p
-
-
-def _profile_moves(walker: Walker, profile: Path, feed: float) -> tuple[Rapid | Feed | Curve, ...]:
-    x, z = walker.out(profile.start)
-    found: list[Rapid | Feed | Curve] = [Rapid(x, None, z)]
-    for e in profile.elements:
-        x, z = walker.out(e.end)
-        if isinstance(e, Arc):
-            cx, cz = walker.out(e.centre)
-            found.append(Curve(x, z, (cz, cx), e.ccw == walker.space.view.keeps_turn, feed))
-        else:
-            found.append(Feed(x, None, z, feed))
-    return tuple(found)

@@ -15,7 +15,7 @@ import shapely
 from bastler.core.geometry.compensation import Element, compensate, nose_ways
 from bastler.core.geometry.path import Arc, Line, Path, Point, arc_sweep
 from bastler.core.geometry.turned import points_of
-from bastler.core.moves import Compensate, Curve, Feed
+from bastler.core.moves import Compensate, Feed
 from bastler.core.planning.turn.contour import Reached
 from bastler.core.planning.turn.space import Space, seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, NoWay, Walker
@@ -31,7 +31,7 @@ def finish_by_control(walker: Walker, reach: Reached, contour: Path, feed: float
     one, nose = reach.space, reach.space.cutter.nose
     path = programmed(one, contour)
     lead = GAP_MM + LEAD_NOSES * nose
-    heading = _heading(path.start, path.elements[0], at_start=True)
+    heading = _element(path.start, path.elements[0]).direction(at_end=False)
     right = -nose  # The tool comes from above and cuts towards smaller a.
     first = _followed(path, one, right, None)
     ahead = (first.start[0] - lead * math.cos(heading), first.start[1] - lead * math.sin(heading))
@@ -46,13 +46,7 @@ def finish_by_control(walker: Walker, reach: Reached, contour: Path, feed: float
     side = "right" if one.view.keeps_turn else "left"
     x, z = walker.out(path.start)
     walker.moves += [Compensate(side), Feed(x, None, z, feed)]  # type: ignore[arg-type]
-    for e in path.elements:
-        x, z = walker.out(e.end)
-        if isinstance(e, Arc):
-            cx, cz = walker.out(e.centre)
-            walker.moves.append(Curve(x, z, (cz, cx), e.ccw == one.view.keeps_turn, feed))
-        else:
-            walker.moves.append(Feed(x, None, z, feed))
+    walker.moves += walker.written(path, feed)
     x, z = walker.out(over)
     walker.moves += [Compensate(None), Feed(x, None, z, feed)]
 
@@ -74,7 +68,7 @@ def programmed(one: Space, contour: Path) -> Path:
         elements.insert(0, Line(start))
         start = (max(front, start[0] + GAP_MM), start[1])
     else:
-        turn = _heading(start, elements[0], at_start=True)
+        turn = _element(start, elements[0]).direction(at_end=False)
         elements.insert(0, Line(start))
         start = (start[0] - GAP_MM * math.cos(turn), start[1] - GAP_MM * math.sin(turn))
     if (top := _top(one, end[0])) > end[1] + SAME_MM:
@@ -108,10 +102,7 @@ def _followed(path: Path, one: Space, side: float, ends: tuple[Point, Point] | N
     chain = [Element(before, path.start, 0.0, 0.0, 0.0, 0)]
     here = path.start
     for e in path.elements:
-        if isinstance(e, Arc):
-            chain.append(Element(here, e.end, 0.0, 0.0, 0.0, 0, False, e.centre, arc_sweep(here, e)))
-        else:
-            chain.append(Element(here, e.end, 0.0, 0.0, 0.0, 0))
+        chain.append(_element(here, e))
         here = e.end
     chain.append(Element(here, after, 0.0, 0.0, 0.0, 0))
     told: list[str] = []
@@ -130,12 +121,11 @@ def _followed(path: Path, one: Space, side: float, ends: tuple[Point, Point] | N
     return Path((ways[0].start[0] - z, ways[0].start[1] - r), tuple(found))
 
 
-def _heading(start: Point, e: Line | Arc, *, at_start: bool) -> float:
-    if isinstance(e, Line):
-        return math.atan2(e.end[1] - start[1], e.end[0] - start[0])
-    at = start if at_start else e.end
-    radial = math.atan2(at[1] - e.centre[1], at[0] - e.centre[0])
-    return radial + (math.pi / 2 if e.ccw else -math.pi / 2)
+def _element(start: Point, e: Line | Arc) -> Element:
+    """A piece of a path as compensation takes it."""
+    if isinstance(e, Arc):
+        return Element(start, e.end, 0.0, 0.0, 0.0, 0, False, e.centre, arc_sweep(start, e))
+    return Element(start, e.end, 0.0, 0.0, 0.0, 0)
 
 
 def _bounds(reach: Reached) -> tuple[float, float, float, float]:

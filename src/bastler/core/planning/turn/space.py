@@ -178,11 +178,11 @@ def way_is_clear(one: Space, a: Point, b: Point, touches: float = TOUCHES_MM2) -
     for shape in (one.cutter.outline(FINE_MM), *one.cutter.body):
         corners, ends = np.asarray(shape), np.array([a, b])
         low, high = corners.min(axis=0) + ends.min(axis=0), corners.max(axis=0) + ends.max(axis=0)
-        near = [s for s in solids if _overlaps(s.bounds, low, high)]
-        if not near:
+        close = [s for s in solids if _overlaps(s.bounds, low, high)]
+        if not close:
             continue
         way = shapely.LineString((ends[:, None] + corners[None]).reshape(-1, 2)).convex_hull
-        for solid in near:
+        for solid in close:
             if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > touches:
                 return False
     return True

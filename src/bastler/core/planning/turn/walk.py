@@ -100,14 +100,20 @@ class Walker:
 
     def follow(self, path: Path, feed: float) -> None:
         """Cut along a path from where the tool is."""
+        self.moves += self.written(path, feed)
+        self.along(path)
+
+    def written(self, path: Path, feed: float) -> list[Feed | Curve]:
+        """The cuts along a path as moves."""
+        found: list[Feed | Curve] = []
         for e in path.elements:
             x, z = self.out(e.end)
             if isinstance(e, Arc):
                 cx, cz = self.out(e.centre)
-                self.moves.append(Curve(x, z, (cz, cx), e.ccw == self.space.view.keeps_turn, feed))
+                found.append(Curve(x, z, (cz, cx), e.ccw == self.space.view.keeps_turn, feed))
             else:
-                self.moves.append(Feed(x, None, z, feed))
-        self.along(path)
+                found.append(Feed(x, None, z, feed))
+        return found
 
     def along(self, path: Path) -> None:
         """Cut along a path whose moves are written otherwise."""
