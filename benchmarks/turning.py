@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import sys
 import time
 
 import numpy as np
@@ -14,22 +15,22 @@ from bastler.core.geometry.rolling import sweeps
 from bastler.core.geometry.turned import box, rounded
 from bastler.core.planning import planner
 from bastler.core.planning.planner import plan
-from bastler.core.planning.turn import contour
 from bastler.core.request import Request
 from bastler.core.verify.turned import Marks, TurnedStock
 
 SIZES = (1000, 20_000)
 
 
-def forget() -> None:
-    """Plan as if for the first time."""
-    from bastler.core.cycles import contouring
-    from bastler.core.cycles.turn import groove
-    from bastler.core.geometry import rolling
+ANEW = ("bastler.core.planning.", "bastler.core.geometry.", "bastler.core.cycles.")
 
+
+def forget() -> None:
+    """Plan as if for the first time: nothing that was worked out from a job is left."""
     planner.REMEMBERED.clear()
-    for cached in (contour.reached, contouring._walked, groove._walked, rolling.grown):
-        cached.cache_clear()
+    for name, module in list(sys.modules.items()):
+        for made in vars(module).values() if name.startswith(ANEW) else ():
+            if hasattr(made, "cache_clear") and made.__module__ == name:
+                made.cache_clear()
 
 
 def long_program(count: int) -> bytes:

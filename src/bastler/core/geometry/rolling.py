@@ -22,6 +22,14 @@ BACK_RAD = 1e-9
 """A turn by half a round within this is one to the left: the polygon goes round the end of a way back."""
 
 
+@lru_cache(maxsize=512)
+def as_array(polygon: tuple[tuple[float, float], ...]) -> Points:
+    """A polygon's corners as an array (k, 2) that is not to be written to."""
+    found = np.array(polygon, float)
+    found.setflags(write=False)
+    return found
+
+
 def sweeps(corners: Points, starts: Points, ends: Points) -> NDArray[np.object_]:
     """For each of n straight ways of a convex polygon (k, 2) all that it passes over: n areas, or lines where it is one."""
     corners = _ordered(corners)
@@ -44,8 +52,8 @@ def sweeps(corners: Points, starts: Points, ends: Points) -> NDArray[np.object_]
 def swept(corners: Points, points: Points) -> BaseGeometry:
     """All that a convex polygon passes over along a chain of n points (n, 2)."""
     p = _distinct(points)
-    if len(p) < 2:
-        return sweeps(corners, p, p)[0]  # type: ignore[no-any-return]
+    if len(p) < 3:
+        return sweeps(corners, p[:1], p[-1:])[0]  # type: ignore[no-any-return]
     if len(corners) == 1:
         return shapely.union_all(sweeps(corners, p[:-1], p[1:]))
     return _wound(convolution(np.concatenate([p, p[-2:0:-1]]), _ordered(corners)))
@@ -54,7 +62,7 @@ def swept(corners: Points, points: Points) -> BaseGeometry:
 @lru_cache(maxsize=256)
 def grown(area: BaseGeometry, shape: tuple[tuple[float, float], ...]) -> BaseGeometry:
     """Where the origin of a convex polygon may not be if it must not reach into an area: area ⊕ (−shape)."""
-    back = _ordered(-np.asarray(shape, float))
+    back = _ordered(-as_array(shape))
     parts = _without_holes(area)
     if len(back) == 1:
         return shapely.transform(area, lambda p: p + back[0])

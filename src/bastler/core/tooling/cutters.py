@@ -70,9 +70,19 @@ class Cutter(Struct, frozen=True):
 
     def extent(self) -> tuple[float, float, float, float]:
         """z0, z1, r0, r1 of all of it."""
-        points = [*self.outline(0.05), *(p for b in self.body for p in b)]
-        zs, rs = [p[0] for p in points], [p[1] for p in points]
-        return (min(zs), max(zs), min(rs), max(rs))
+        return _extent(self.skeleton, self.nose, self.body)
+
+
+@lru_cache(maxsize=512)
+def extent(points: Polygon) -> tuple[float, float, float, float]:
+    """z0, z1, r0, r1 of points."""
+    zs, rs = [p[0] for p in points], [p[1] for p in points]
+    return (min(zs), max(zs), min(rs), max(rs))
+
+
+@lru_cache(maxsize=256)
+def _extent(skeleton: Polygon, nose: float, body: tuple[Polygon, ...]) -> tuple[float, float, float, float]:
+    return extent((*_outline(skeleton, nose, 0.05), *(p for b in body for p in b)))
 
 
 @lru_cache(maxsize=256)

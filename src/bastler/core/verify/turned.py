@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
-from bastler.core.geometry.rolling import sweeps, swept
+from bastler.core.geometry.rolling import as_array, sweeps, swept
 from bastler.core.geometry.turned import EMPTY, Area, box, clean, moved, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
@@ -121,7 +121,7 @@ class TurnedStock:
         self._bodies(marks, low, cutter, ways, edge_too=not cutting)
 
     def _edges(self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, rapid: bool) -> None:
-        corners = np.asarray(cutter.skeleton)
+        corners = as_array(cutter.skeleton)
         counts = [len(w) - 1 for w in ways]
         starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
         hulls = _all_round(sweeps(corners, starts, ends))
@@ -184,11 +184,11 @@ class TurnedStock:
                 solids += [(self.area, marks.body)]
             elif not edge_too and self.fixed.is_empty:
                 continue
-            around = _around(np.asarray(shape), path)
+            around = _around(as_array(shape), path)
             near = [(solid, told) for solid, told in solids if not solid.is_empty and shapely.intersects(around, solid)]
             if not near:
                 continue
-            areas = _all_round(sweeps(np.asarray(shape), starts, ends))
+            areas = _all_round(sweeps(as_array(shape), starts, ends))
             for solid, told in near:
                 for k in np.flatnonzero(shapely.intersects(areas, solid)):
                     common = shapely.intersection(areas[k], solid)

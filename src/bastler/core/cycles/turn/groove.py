@@ -40,22 +40,20 @@ FITS_MM3 = 0.5
 FLANK = Limits(-60, 60)
 
 
-def _reached(v: Values, w: Work, contour: Path, stock: Area, leave: float) -> Reached:
+def _reached(tool: Tool, w: Work, contour: Path) -> Reached:
     t = w.lathe
-    return reached(contour, stock, t.fixed, v.tool.in_plane, (leave, leave), t.away, True)
+    return reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away, True)
 
 
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
-    every = tuple(Cleared(_reached(v, w, c, w.lathe.stock, 0.0).cleared) for c in contours(v))
+    every = tuple(Cleared(_reached(v.tool, w, c).cleared) for c in contours(v))
     stays = _stays(v, w, v.tool)
     return (*every, Cleared(shapely.union_all(stays), _remedy(v, w))) if stays else every
 
 
 def _stays(v: Values, w: Work, tool: Tool) -> tuple[Area, ...]:
     """What a blade leaves of the grooves, more than its corners do anyway."""
-    t = w.lathe
-    every = (reached(c, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away, True).left for c in contours(v))
-    return tuple(p for left in every for p in noticed(left, tool.in_plane.nose))
+    return tuple(p for c in contours(v) for p in noticed(_reached(tool, w, c).left, tool.in_plane.nose))
 
 
 def _better(v: Values, w: Work) -> Tool | None:
@@ -170,9 +168,8 @@ def _walked(
     walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
     try:
         for one in every:
-            rough = reached(one, stock, fixed, cutter, (leave, leave), away, True)
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
-            plunge(walker, rough if not rough.cleared.is_empty else whole, one, ROUGH, peck, blade)
+            plunge(walker, whole, one, ROUGH, peck, blade, leave)
             walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first)
         walker.home()
         return tuple(walker.moves)

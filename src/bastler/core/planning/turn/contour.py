@@ -16,11 +16,11 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.rolling import sweeps
 from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
+    Contact,
     Space,
     edge_along,
     edge_over,
@@ -122,26 +122,24 @@ def reached(
     if pocket:
         one = one.beside(window)
     keep = kept(contour, one, leave, pocket=pocket)
-    stands, reach = (
-        shapely.intersection(one.metal, keep),
-        Reached(whole, keep, shapely.Polygon(), shapely.Polygon(), window, pocket),
-    )
     half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
     should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
-    by_edge = free(one, _beside(keep, contour, one) if pocket else keep, window)
+    room = free(one, _beside(keep, contour, one) if pocket else keep, window)
+    stands: Area = shapely.Polygon()
+    more, gone, rest = shapely.intersection(one.metal, keep), stands, should
     for _ in range(ROUNDS):
-        room = _in_the_open(without_touching(by_edge, one, stands, window), window, back=one.view.back)
-        gone = clean(shapely.intersection(should, edge_over(one.cutter, room)))
-        rest = clean(shapely.difference(should, gone))
-        reach = Reached(whole, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
+        before, room = room.area, _in_the_open(without_touching(room, one, more), window, back=one.view.back)
+        if not stands.is_empty and before - room.area < TINY_MM2:
+            break
+        rest = clean(shapely.difference(should, edge_over(one.cutter, room)))
+        gone = clean(shapely.difference(should, rest))
         if widened(rest, -THIN_MM).is_empty:
             break
-        other_side = seen_area(mirrored(reach.cleared), one.view)
-        wider = clean(shapely.difference(shapely.difference(one.metal, gone), other_side))
-        if wider.area - stands.area < TINY_MM2:
+        stands = shapely.union(stands, more)
+        more = clean(replace(one, metal=shapely.difference(one.metal, stands)).without(gone).metal)
+        if more.area < TINY_MM2:
             break
-        stands = wider
-    return reach
+    return Reached(whole, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
 
 
 def _beside(keep: Area, contour: Path, one: Space) -> Area:
@@ -190,38 +188,44 @@ def finish_path(reach: Reached, contour: Path) -> tuple[Point, ...]:
         return ()
     one = reach.space
     whole = shapely.geometry.polygon.orient(max(polygons(reach.free), key=lambda p: p.area))
-    ring = [(z, u) for z, u in whole.exterior.coords][:-1]
-    z1 = reach.free.bounds[2]
-    at_front = [i for i, p in enumerate(ring) if p[0] > z1 - 1e-6]
-    first = min(at_front, key=lambda i: ring[i][1])
-    chain = _dense([ring[(first - k) % len(ring)] for k in range(len(ring))])
+    ring = np.asarray(whole.exterior.coords)[:-1]
+    at_front = np.flatnonzero(ring[:, 0] > reach.free.bounds[2] - 1e-6)
+    first = int(at_front[ring[at_front, 1].argmin()])
+    starts_below = bool(ring[first, 1] < 0)
+    ring = np.roll(ring[::-1], first + 1, axis=0)
     stays = (
         shapely.LineString([seen(p, one.view) for p in points_of(contour, 0.001)])
         if reach.pocket
         else _stays(reach, contour)
     )
-    skeletons = sweeps(np.asarray(one.cutter.skeleton), np.asarray(chain), np.asarray(chain))
-    touches = np.flatnonzero(shapely.dwithin(skeletons, stays, one.cutter.nose + TOUCHING_MM))
+    by = Contact(one.cutter, stays, TOUCHING_MM)
+    sides = np.flatnonzero(by.along(ring))
+    if not len(sides):
+        return ()
+    begin = max(int(sides[0]) - 1, 0)
+    chain = _dense(ring[begin:] if one.view.back else ring[begin : int(sides[-1]) + 3])
+    touches = np.flatnonzero(by.at(chain))
     if not len(touches):
         return ()
     start = max(int(touches[0]) - 1, 0)
-    if ring[first][1] < 0 and one.view.reach == "out":
+    if starts_below and one.view.reach == "out":
         start = int(touches[0])
     last = int(touches[-1])
     if one.view.back:
         # Out in front of the metal, until none of it is left beside the edge.
-        inside = shapely.dwithin(skeletons, one.metal, one.cutter.nose)
-        level = [i for i in np.flatnonzero(inside).tolist() if chain[i][1] <= chain[last][1] + SAME_MM]
-        last = max(last, *level)
-    return tuple(chain[start : last + 2])
+        inside = np.flatnonzero(Contact(one.cutter, one.metal).at(chain))
+        last = max(last, *inside[chain[inside, 1] <= chain[last, 1] + SAME_MM].tolist())
+    return tuple(map(tuple, chain[start : last + 2].tolist()))
 
 
-def _dense(chain: list[Point]) -> list[Point]:
-    """The same chain with points at most :data:`DENSE_MM` apart."""
-    p = np.asarray(chain)
-    counts = np.maximum(np.ceil(np.linalg.norm(np.diff(p, axis=0), axis=1) / DENSE_MM), 1).astype(int)
-    parts = [p[i] + (p[i + 1] - p[i]) * np.arange(n)[:, None] / n for i, n in enumerate(counts)]
-    return [(float(a), float(u)) for a, u in np.concatenate([*parts, p[-1:]])]
+def _dense(chain: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The same chain (n, 2) with points at most :data:`DENSE_MM` apart."""
+    way = np.diff(chain, axis=0)
+    counts = np.maximum(np.ceil(np.hypot(*way.T) / DENSE_MM), 1).astype(int)
+    at = np.repeat(np.arange(len(way)), counts)
+    share = (np.arange(len(at)) - np.repeat(np.cumsum(counts) - counts, counts)) / counts[at]
+    dense: NDArray[np.float64] = np.concatenate([chain[at] + way[at] * share[:, None], chain[-1:]])
+    return dense
 
 
 def _stays(reach: Reached, contour: Path) -> Area:
@@ -229,8 +233,7 @@ def _stays(reach: Reached, contour: Path) -> Area:
     end = seen(contour.end, reach.space.view)[0]
     low, high = (-FAR_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, FAR_MM)
     ahead = shapely.clip_by_rect(reach.space.metal, low, -FAR_MM, high, FAR_MM)
-    gone = shapely.union_all([reach.cleared, mirrored(reach.cleared)])
-    return shapely.difference(ahead, seen_area(gone, reach.space.view))
+    return replace(reach.space, metal=ahead).without(seen_area(reach.cleared, reach.space.view)).metal
 
 
 @lru_cache(maxsize=32)
@@ -293,8 +296,7 @@ def rough_following(walker: Walker, layer: Reached, contour: Path, feed: float) 
     path = np.asarray(finish_path(layer, contour))
     if len(path) < 2:
         return
-    skeletons = sweeps(np.asarray(layer.space.cutter.skeleton), path, path)
-    meets = np.flatnonzero(shapely.dwithin(skeletons, walker.space.metal, layer.space.cutter.nose))
+    meets = np.flatnonzero(Contact(layer.space.cutter, walker.space.metal).at(path))
     if not len(meets):
         return
     way = [(float(a), float(u)) for a, u in path[max(int(meets[0]) - 2, 0) : int(meets[-1]) + 3]]

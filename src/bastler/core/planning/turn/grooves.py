@@ -11,7 +11,7 @@ import math
 import shapely
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import polygons
+from bastler.core.geometry.turned import Area, polygons, widened
 from bastler.core.planning.turn.contour import Reached, finish_path
 from bastler.core.planning.turn.space import seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
@@ -26,10 +26,13 @@ SAME_PLACE_MM = 0.05
 BACK_MM = 0.3
 
 
-def plunge(walker: Walker, reach: Reached, contour: Path, feed: float, peck: float, blade: float) -> None:
-    """Straight down at each place, in pecks if asked."""
+def plunge(
+    walker: Walker, reach: Reached, contour: Path, feed: float, peck: float, blade: float, leave: float = 0.0
+) -> None:
+    """Straight down at each place, in pecks if asked; ``leave``: so much stays on walls and bottom where there is room for it."""
     over = _over(reach)
-    for a, low in places(reach, contour, blade):
+    inner = widened(reach.free, -leave) if leave > 0 else reach.free
+    for a, low in places(inner, reach, contour, blade) or places(reach.free, reach, contour, blade):
         walker.rapid((a, over))
         if peck <= 0:
             walker.feed([(a, low)], feed)
@@ -48,9 +51,9 @@ def _over(reach: Reached) -> float:
     return max(gone) + GAP_MM
 
 
-def places(reach: Reached, contour: Path, blade: float) -> list[Point]:
-    """Where the blade goes down and how deep, from the middle outwards."""
-    room, over = reach.free, _over(reach) - GAP_MM
+def places(room: Area, reach: Reached, contour: Path, blade: float) -> list[Point]:
+    """Where in a room the blade goes down and how deep, from the middle outwards."""
+    over = _over(reach) - GAP_MM
     left, right = sorted((seen(contour.start, reach.space.view)[0], seen(contour.end, reach.space.view)[0]))
     below = shapely.clip_by_rect(room, left, -1e6, right, over - SHALLOW_MM)
     if below.is_empty:

@@ -9,6 +9,7 @@ of lines and arcs.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -16,9 +17,9 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.rolling import grown, sweeps, swept
-from bastler.core.geometry.turned import Area, Polygon, clean, mirrored, polygons, rounded, widened
-from bastler.core.tooling.cutters import Cutter, Reach, hull
+from bastler.core.geometry.rolling import as_array, grown, sweeps, swept
+from bastler.core.geometry.turned import Area, Polygon, clean, mirrored, rounded, widened
+from bastler.core.tooling.cutters import Cutter, Reach, extent, hull
 
 BODY_GAP_MM = 0.15
 BLADE_GAP_MM = 0.03
@@ -26,6 +27,9 @@ BLADE_GAP_MM = 0.03
 COARSE_MM = 0.02
 NEAR_MM = 1.0
 """What is farther from all of the tool is in nobody's way."""
+PAST_MM = 2.0
+"""No outside tool gets farther than this past the axis, its nose aside."""
+BEYOND_MM = 1e4
 FINE_MM = 0.002
 TOUCHES_MM2 = 2e-4
 """Less than this is touching, not cutting."""
@@ -35,6 +39,10 @@ GRAZES_MM2 = 1e-5
 
 VIEWS: Mapping[Reach, tuple[int, int, int, int]] = {"out": (1, 0, 0, 1), "in": (1, 0, 0, -1), "face": (0, -1, 1, 0)}
 """For each way that a tool points: a = m0 z + m1 r and u = m2 z + m3 r, so that it points towards smaller u."""
+
+
+Bounds = tuple[float, float, float, float]
+"""From where to where along, and from where to where up."""
 
 
 class View(Struct, frozen=True):
@@ -93,21 +101,27 @@ class Space(Struct, frozen=True):
     metal: Area
     fixed: Area
 
-    def beside(self, window: tuple[float, float, float, float]) -> Space:
+    def beside(self, window: Bounds) -> Space:
         """The same with only the metal that the tool can come near to while its reference point is in a window."""
-        metal, fixed = (near(area, self.cutter, window) for area in (self.metal, self.fixed))
+        metal, fixed = (near(area, self.cutter.extent(), window) for area in (self.metal, self.fixed))
         return Space(self.cutter, self.view, metal, fixed)
 
     def without(self, area: Area) -> Space:
         """The same once an area is cut, all round."""
         other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view.reach == "face" else mirrored(area)
-        apart = not _overlaps(area.bounds, np.array(other.bounds[:2]), np.array(other.bounds[2:]))
-        both = shapely.multipolygons([*polygons(area), *polygons(other)]) if apart else shapely.union(area, other)
-        return Space(self.cutter, self.view, shapely.difference(self.metal, both), self.fixed)
+        metal = shapely.difference(self.metal, area)
+        a0, u0, a1, u1 = other.bounds
+        if _overlap(metal.bounds, (a0, a1, u0, u1), (0.0, 0.0, 0.0, 0.0)):
+            metal = shapely.difference(metal, other)
+        return Space(self.cutter, self.view, metal, self.fixed)
 
 
+@lru_cache(maxsize=32)
 def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
-    """A tool among the whole section: both sides of the axis, for a bar may touch the far side of its bore."""
+    """A tool among the whole section: both sides of the axis, for a bar may touch the far side of its bore.
+
+    Of the far side an outside tool, which comes to the axis from above, sees only what it can get to.
+    """
     both, held = (shapely.union_all([one, mirrored(one)]) for one in (stock, fixed))
     view = view_of(cutter)
 
@@ -120,41 +134,65 @@ def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
         turned(cutter.skeleton) if len(cutter.skeleton) > 2 else tuple(seen(p, view) for p in cutter.skeleton), cutter.nose,
         tuple(turned(b) for b in cutter.body), (round(tip[0]), round(tip[1])), "out", second, cutter.plunges,
     )  # fmt: skip
+    if view.reach == "out":
+        low = down.extent()[2] - 2 * down.nose - PAST_MM
+        both, held = (shapely.clip_by_rect(one, -BEYOND_MM, low, BEYOND_MM, BEYOND_MM) for one in (both, held))
     return Space(down, view, seen_area(both, view), seen_area(held, view))
 
 
-def free(one: Space, keep: Area, window: tuple[float, float, float, float]) -> Area:
+def free(one: Space, keep: Area, window: Bounds) -> Area:
     """Where the reference point may be in a window (z0, z1, u0, u1) so that the edge stays out of what is kept, and all of it out of what is fixed."""
     c = one.cutter
-    keep, fixed = (near(area, c, window) for area in (keep, one.fixed))
-    blocked = [rounded(grown(keep, c.skeleton), c.nose), *_grown_coarsely(fixed, c, edge_too=True)]
     z0, z1, u0, u1 = window
-    return clean(shapely.difference(shapely.box(z0, u0, z1, u1), shapely.union_all(blocked)))
+    blocked = rounded(grown(near(keep, c.extent(), window), c.skeleton), c.nose)
+    room = shapely.difference(shapely.box(z0, u0, z1, u1), blocked)
+    return clean(_apart(room, one.fixed, c, (*c.body, c.outline(COARSE_MM))))
 
 
-def without_touching(room: Area, one: Space, stands: Area, window: tuple[float, float, float, float]) -> Area:
+def without_touching(room: Area, one: Space, stands: Area) -> Area:
     """Of free places those where the body also stays :data:`BODY_GAP_MM` away from what stands."""
-    blocked = _grown_coarsely(near(stands, one.cutter, window), one.cutter, edge_too=False)
-    return clean(shapely.difference(room, shapely.union_all(blocked)))
+    return clean(_apart(room, stands, one.cutter, one.cutter.body))
 
 
-def near(area: Area, c: Cutter, window: tuple[float, float, float, float]) -> Area:
-    """What of an area the tool can come near to while its reference point is in a window."""
-    z0, z1, u0, u1 = window
-    left, right, low, high = c.extent()
+def near(area: Area, extent: Bounds, window: Bounds) -> Area:
+    """What of an area a shape that extends so (z0, z1, u0, u1) can come near to while its reference point is in a window."""
+    (left, right, low, high), (z0, z1, u0, u1) = extent, window
     return shapely.clip_by_rect(
         area, z0 + left - NEAR_MM, u0 + low - NEAR_MM, z1 + right + NEAR_MM, u1 + high + NEAR_MM
     )
 
 
-def _grown_coarsely(area: Area, c: Cutter, *, edge_too: bool) -> list[Area]:
-    """Where the body, or all of the tool, would touch an area: with a gap, on coarse chords that lie outside."""
-    if area.is_empty:
-        return []
+def _apart(room: Area, stands: Area, c: Cutter, shapes: tuple[Polygon, ...]) -> Area:
+    """Of free places those where shapes of a tool keep a gap from what stands, on coarse chords that lie outside."""
     gap = BLADE_GAP_MM if c.plunges else BODY_GAP_MM
-    wide = widened(area.simplify(COARSE_MM), gap + COARSE_MM, join="mitre")
-    shapes: list[Polygon] = [*c.body, *([c.outline(COARSE_MM)] if edge_too else [])]
-    return [grown(wide, shape) for shape in shapes]
+    for shape in shapes:
+        if room.is_empty:
+            break
+        z0, u0, z1, u1 = room.bounds
+        close = near(stands, extent(shape), (z0, z1, u0, u1))
+        if not close.is_empty:
+            wide = widened(close.simplify(COARSE_MM), gap + COARSE_MM, join="mitre")
+            room = shapely.difference(room, grown(wide, shape))
+    return room
+
+
+class Contact:
+    """Where a tool's edge touches an area or a line, or comes within so many mm of it."""
+
+    def __init__(self, c: Cutter, to: Area, within: float = 0.0) -> None:
+        line = to.geom_type == "LineString"
+        about = swept(-as_array(c.skeleton), np.asarray(to.coords)) if line else grown(to, c.skeleton)
+        self._about = rounded(about, c.nose + within)
+        shapely.prepare(self._about)
+
+    def at(self, places: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Whether it does at each of n reference points (n, 2)."""
+        return np.asarray(shapely.intersects_xy(self._about, *places.T))
+
+    def along(self, places: NDArray[np.float64]) -> NDArray[np.bool_]:
+        """Whether it does anywhere on each straight way from one of n reference points to the next: (n - 1,)."""
+        ways = shapely.linestrings(np.stack([places[:-1], places[1:]], axis=1))
+        return np.asarray(shapely.intersects(self._about, ways))
 
 
 def passed(one: Space, points: list[Point]) -> Area:
@@ -164,7 +202,7 @@ def passed(one: Space, points: list[Point]) -> Area:
 
 def edge_along(c: Cutter, points: list[Point]) -> Area:
     """All that a tool's edge passes over whose reference point runs along points: its skeleton's way, rolled by the nose."""
-    return rounded(swept(np.asarray(c.skeleton), np.asarray(points, float)), c.nose)
+    return rounded(swept(as_array(c.skeleton), np.asarray(points, float)), c.nose)
 
 
 def edge_over(c: Cutter, room: Area) -> Area:
@@ -172,33 +210,49 @@ def edge_over(c: Cutter, room: Area) -> Area:
     return rounded(grown(room, tuple((-z, -u) for z, u in c.skeleton)), c.nose)
 
 
+def may_meet(one: Space, points: list[Point]) -> bool:
+    """Whether the tool could meet metal or anything fixed at all while it is among points, by their bounds."""
+    reach, of = _reach_of(points), one.cutter.extent()
+    return any(_overlap(solid.bounds, of, reach) for solid in (one.metal, one.fixed))
+
+
 def way_is_clear(one: Space, a: Point, b: Point, touches: float = TOUCHES_MM2) -> bool:
     """Whether all of the tool passes from a to b without metal or anything fixed in its way; ``touches``: mm² that don't count."""
-    solids = [s for s in (one.metal, one.fixed) if not s.is_empty]
+    way, reach = np.array([a, b]), _reach_of([a, b])
     for shape in (one.cutter.outline(FINE_MM), *one.cutter.body):
-        corners, ends = np.asarray(shape), np.array([a, b])
-        low, high = corners.min(axis=0) + ends.min(axis=0), corners.max(axis=0) + ends.max(axis=0)
-        close = [s for s in solids if _overlaps(s.bounds, low, high)]
+        close = [s for s in (one.metal, one.fixed) if _overlap(s.bounds, extent(shape), reach)]
         if not close:
             continue
-        way = shapely.LineString((ends[:, None] + corners[None]).reshape(-1, 2)).convex_hull
+        area = shapely.convex_hull(shapely.linestrings((way[:, None] + as_array(shape)).reshape(-1, 2)))
         for solid in close:
-            if shapely.intersects(solid, way) and shapely.intersection(solid, way).area > touches:
+            if shapely.intersects(solid, area) and shapely.area(shapely.intersection(solid, area)) > touches:
                 return False
     return True
 
 
-def _overlaps(bounds: tuple[float, float, float, float], low: NDArray[np.float64], high: NDArray[np.float64]) -> bool:
-    return bool(bounds[0] < high[0] and bounds[1] < high[1] and bounds[2] > low[0] and bounds[3] > low[1])
-
-
 def body_is_clear(one: Space, points: list[Point]) -> bool:
     """Whether the tool's body follows along points without touching metal or anything fixed."""
-    p = np.asarray(points, float)
+    p, reach = np.asarray(points, float), _reach_of(points)
     for shape in one.cutter.body:
-        ways = sweeps(np.asarray(shape), p[:-1], p[1:])
-        for solid in (one.metal, one.fixed):
-            for way in ways[shapely.intersects(ways, solid)] if not solid.is_empty else ():
-                if shapely.intersection(solid, way).area > TOUCHES_MM2:
-                    return False
+        close = [s for s in (one.metal, one.fixed) if _overlap(s.bounds, extent(shape), reach)]
+        ways = sweeps(as_array(shape), p[:-1], p[1:]) if close else ()
+        for solid in close:
+            met = ways[shapely.intersects(ways, solid)]
+            if len(met) and shapely.area(shapely.intersection(solid, met)).max() > TOUCHES_MM2:
+                return False
     return True
+
+
+def _reach_of(points: list[Point]) -> Bounds:
+    along, up = [p[0] for p in points], [p[1] for p in points]
+    return (min(along), max(along), min(up), max(up))
+
+
+def _overlap(area: Bounds, shape: Bounds, reach: Bounds) -> bool:
+    """Whether the bounds of an area (as shapely has them) overlap those of a shape that goes about in a reach."""
+    return (
+        area[0] < reach[1] + shape[1]
+        and area[2] > reach[0] + shape[0]
+        and area[1] < reach[3] + shape[3]
+        and area[3] > reach[2] + shape[2]
+    )

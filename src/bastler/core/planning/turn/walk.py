@@ -18,6 +18,7 @@ from bastler.core.planning.turn.space import (
     TOUCHES_MM2,
     Space,
     body_is_clear,
+    may_meet,
     passed,
     real,
     way_is_clear,
@@ -27,6 +28,8 @@ SAME_MM = 1e-6
 LIFT_MM = 0.4
 GAP_MM = 1.0
 AIR_MM = 0.3
+HOP_MM = 0.01
+OBLIQUE_MM = 0.5
 
 
 class NoWay(Exception):
@@ -83,13 +86,19 @@ class Walker:
                     [(front, q[1]), (front, d), to],
                 )
             ]
-        by_length = sorted(ways, key=lambda w: _length([self.at, *w]) + 0.01 * len(w))
+        by_length = sorted(ways, key=lambda w: sum(map(self._costs, [self.at, *w[:-1]], w)))
         for touches in (GRAZES_MM2, TOUCHES_MM2):
             clear = cache(partial(way_is_clear, self.space, touches=touches))
             for way in by_length:
                 if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
                     return way
         raise NoWay
+
+    def _costs(self, p: Point, q: Point) -> float:
+        """How long a hop is, axis after axis; one along both at once beside metal counts as longer, for not every control keeps it straight."""
+        da, db = abs(p[0] - q[0]), abs(p[1] - q[1])
+        oblique = min(da, db) > SAME_MM and may_meet(self.space, [p, q])
+        return da + db + HOP_MM + (OBLIQUE_MM if oblique else 0.0)
 
     def feed(self, points: list[Point], feed: float) -> None:
         """Cut along chords, which are written as lines and arcs."""
@@ -155,7 +164,3 @@ class Walker:
     def home(self) -> None:
         """Out to where the turret may turn."""
         self.rapid(self.far)
-
-
-def _length(points: list[Point]) -> float:
-    return sum(math.dist(p, q) for p, q in itertools.pairwise(points))
