@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from bastler.core.cycles.turning import FINISH, ROUGH, fed, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
-from bastler.core.geometry.turned import Area, clean, points_of, polygons, volume, widened
+from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, volume, widened
 from bastler.core.moves import Either, Move
 from bastler.core.planning.turn.ascycle import by_cycle
 from bastler.core.planning.turn.bycontrol import finish_by_control
@@ -163,7 +163,7 @@ def problems(
 
 def _narrowest(w: Work, contour: Path) -> float:
     """The smallest diameter of the bore that is there in front of a contour's end."""
-    ahead = shapely.clip_by_rect(w.lathe.stock, contour.end[0] + 1e-3, 0.0, 1e4, 1e4)
+    ahead = clipped(w.lathe.stock, contour.end[0] + 1e-3, 0.0, 1e4, 1e4)
     return 2 * float(ahead.bounds[1]) if not ahead.is_empty else 1e9
 
 

@@ -1,4 +1,4 @@
-"""The shapes of grooves: walls and a bottom with broken corners, or a contour, as many as there are."""
+"""The shapes of grooves: walls and a bottom with broken corners, or a contour, as many as there are; or at an angle into a corner."""
 
 from __future__ import annotations
 
@@ -9,18 +9,41 @@ from typing import Any
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
 from bastler.core.geometry.turned import points_of
+from bastler.core.marks import Distance, Mark
 from bastler.core.planning.turn.space import View, real, seen
+from bastler.core.planning.work import Work
 from bastler.core.tooling.cutters import Reach
 
 LEAST_MM = 1e-6
 EDGE_ROOM = 4.0
 """Room beside a broken edge, in its sizes: a rounded one reaches further on a leaning wall."""
-POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face"}
+POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face", "corner": "out", "bore_corner": "in"}
+CORNERS = ("corner", "bore_corner")
+STEEPEST = 1e-3
 
 
 def by_contour(v: Values) -> bool:
     """Whether a contour gives its shape."""
     return bool(v.get("shape", "walls") == "contour")
+
+
+def in_corner(v: Values) -> bool:
+    """Whether it goes at an angle into the corner of a shoulder."""
+    return v.get("where", "outside") in CORNERS
+
+
+def view_into(v: Values) -> View:
+    """How a blade for it sees the section."""
+    return View(points_to(v), lean=v.get("lean", 45.0) if in_corner(v) else 0.0)
+
+
+def _corner_profile(v: Values) -> Path:
+    """The groove as the blade sees it, the corner of the shoulder at (0, 0); its walls go up to shaft and shoulder."""
+    half, deep, slope = v.width / 2, v.depth, max(math.tan(math.radians(abs(v.lean))), STEEPEST)
+    shaft, shoulder = half * slope, half / slope
+    right, left = (shaft, shoulder) if v.lean > 0 else (shoulder, shaft)
+    corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))
+    return _broken([(half, right), (half, -deep), (-half, -deep), (-half, left)], {1: corner, 2: corner})
 
 
 def _profile(v: Values, shift: float) -> Path:
@@ -77,17 +100,20 @@ def _unit(a: Point, b: Point) -> Point:
 def depth_of(v: Values) -> float:
     """How deep it goes, across its top."""
     if by_contour(v):
-        heights = [seen(p, View(points_to(v)))[1] for p in points_of(v.contour.path, 0.01)]
+        heights = [seen(p, view_into(v))[1] for p in points_of(v.contour.path, 0.01)]
         return max(heights) - min(heights)
-    if v.where == "face":
+    if v.where == "face" or in_corner(v):
         return float(v.depth)
     return float(abs(v.surface - v.bottom) / 2)
 
 
 def contours(v: Values) -> list[Path]:
     """Each groove as a contour (z, r), from its right top as the blade sees it."""
+    view = view_into(v)
+    if in_corner(v) and not by_contour(v):
+        return [_placed(_corner_profile(v), view, seen((v.corner_z, v.corner_diameter / 2), view))]
     found = []
-    for k in range(v.get("count", 1)):
+    for k in range(v.get("count", 1) if not in_corner(v) else 1):
         step = k * v.get("pitch", 0.0)
         if by_contour(v):
             found.append(_along_contour(v, step))
@@ -96,24 +122,27 @@ def contours(v: Values) -> list[Path]:
             middle, top = -(v.middle_diameter / 2 + step), v.face_z
         else:
             middle, top = v.middle_z - step, (v.surface / 2) * (1 if v.where == "outside" else -1)
-        one = _profile(v, middle)
-
-        def place(p: Point, top: float = top) -> Point:
-            return real((p[0], p[1] + top), View(points_to(v)))
-
-        turned = points_to(v) == "in"
-        elements = tuple(
-            Line(place(e.end)) if isinstance(e, Line) else Arc(place(e.end), place(e.centre), e.ccw != turned)
-            for e in one.elements
-        )
-        found.append(Path(place(one.start), elements))
+        found.append(_placed(_profile(v, middle), view, (0.0, top)))
     return found
+
+
+def _placed(one: Path, view: View, at: Point) -> Path:
+    """A path that the blade sees, moved there by ``at``, as it really lies."""
+
+    def place(p: Point) -> Point:
+        return real((p[0] + at[0], p[1] + at[1]), view)
+
+    elements = tuple(
+        Line(place(e.end)) if isinstance(e, Line) else Arc(place(e.end), place(e.centre), e.ccw == view.keeps_turn)
+        for e in one.elements
+    )
+    return Path(place(one.start), elements)
 
 
 def _along_contour(v: Values, step: float) -> Path:
     """The job's contour, ``step`` mm further to the left as the blade sees it."""
     path: Path = v.contour.path
-    view = View(points_to(v))
+    view = view_into(v)
     if seen(path.start, view)[0] < seen(path.end, view)[0]:
         path = path.reversed()
     z, r = real((-step, 0.0), view)
@@ -136,7 +165,7 @@ def opening(v: Values) -> float:
     """How wide a groove is at its widest."""
     if not by_contour(v):
         return float(v.width)
-    along = [seen(p, View(points_to(v)))[0] for p in points_of(v.contour.path, 0.01)]
+    along = [seen(p, view_into(v))[0] for p in points_of(v.contour.path, 0.01)]
     return max(along) - min(along)
 
 
@@ -151,3 +180,41 @@ def contour_problem(named: Any, face: bool) -> str:
     return (
         f"Contour “{named.name}” begins and ends at one place. Let it run from edge to edge." if span < LEAST_MM else ""
     )
+
+
+def marks(v: Values, _: Work) -> list[Mark]:
+    """Its sizes and its place, as far as fields of its own say them."""
+    half = v.get("width", 4.0) / 2
+    if by_contour(v):
+        return []
+    if in_corner(v):
+        return _corner_marks(v, half)
+    if v.get("where", "outside") == "face":
+        z, r = v.get("face_z", 0.0), v.get("middle_diameter", 30.0) / 2
+        return [
+            Distance("width", (z, r - half), (z, r + half), 90.0, "section"),
+            Distance("depth", (z, r), (z - v.get("depth", 3.0), r), 0.0, "section"),
+        ]
+    z, top, low = v.get("middle_z", -10.0), v.get("surface", 30.0) / 2, v.get("bottom", 24.0) / 2
+    return [
+        Distance("width", (z + half, top), (z - half, top), 0.0, "section"),
+        Distance("bottom", (z, -low), (z, low), 90.0, "section"),
+        Distance("middle_z", (0.0, top), (z, top), 0.0, "section"),
+    ]
+
+
+def _corner_marks(v: Values, half: float) -> list[Mark]:
+    """The corner's place, and the groove's size across and along the blade."""
+    view, z, r = view_into(v), v.get("corner_z", -20.0), v.get("corner_diameter", 30.0) / 2
+    a, u = seen((z, r), view)
+
+    def at(across: float, up: float) -> Point:
+        return real((a + across, u + up), view)
+
+    deep, turn = v.get("depth", 3.0), -view.lean if view.reach == "out" else view.lean
+    return [
+        Distance("corner_z", (0.0, r), (z, r), 0.0, "section"),
+        Distance("corner_diameter", (z, -r), (z, r), 90.0, "section"),
+        Distance("width", at(half, -deep), at(-half, -deep), turn, "section"),
+        Distance("depth", at(0.0, 0.0), at(0.0, -deep), turn + 90.0, "section"),
+    ]

@@ -10,7 +10,7 @@ import math
 import shapely
 
 from bastler.core.fields import Values
-from bastler.core.geometry.turned import polygons
+from bastler.core.geometry.turned import clipped, polygons
 from bastler.core.planning.turn.space import space, way_is_clear
 from bastler.core.planning.work import Work
 
@@ -80,7 +80,7 @@ def relief(v: Values, w: Work) -> tuple[float, float] | None:
     root = crest_of(v) + (depth if inside(v) else -depth)
     thin = NEARLY_ROOT * depth
     low, high = (0.0, root - thin) if inside(v) else (root + thin, 2 * stock.bounds[3])
-    cut = shapely.clip_by_rect(stock, stock.bounds[0] - 1.0, low, v.start_z, high)
+    cut = clipped(stock, stock.bounds[0] - 1.0, low, v.start_z, high)
     stands = sorted((p.bounds for p in polygons(cut)), key=lambda b: -b[2])
     if len(stands) < 2 or stands[0][2] < v.start_z - lead_of(v):
         return None

@@ -88,6 +88,14 @@ def as_path(points: list[Point]) -> Path:
     return through(points, FIT_MM, chords=True)[0]
 
 
+def clipped(area: Area, z0: float, r0: float, z1: float, r1: float) -> Area:
+    """What of an area lies in a rectangle; the short way gives up on some slivers (GEOS makes rings of three points of them)."""
+    try:
+        return shapely.clip_by_rect(area, z0, r0, z1, r1)
+    except shapely.errors.GEOSException:
+        return shapely.intersection(area, shapely.box(z0, r0, z1, r1))
+
+
 def clean(area: Area) -> Area:
     """Only what has an area."""
     parts = [p for p in shapely.get_parts(area) if p.geom_type == "Polygon" and p.area > LEAST_AREA_MM2]

@@ -14,6 +14,7 @@ from functools import lru_cache
 from typing import Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
 from bastler.core.tooling.inserts import Insert
@@ -35,7 +36,8 @@ class Cutter(Struct, frozen=True):
     """The outline of a lathe tool about its reference point.
 
     ``tip``: where the reference point lies from the nose's centre, in nose radii along z and r. ``second``: the other
-    point a blade may be measured at. ``plunges``: whether it may feed straight down on its whole width.
+    point a blade may be measured at. ``plunges``: whether it may feed straight down on its whole width. ``lean``: by how
+    many degrees a blade points towards the chuck instead of straight, below 0 away from it.
     """
 
     skeleton: Polygon
@@ -45,11 +47,18 @@ class Cutter(Struct, frozen=True):
     reach: Reach
     second: Point | None = None
     plunges: bool = False
+    lean: float = 0.0
 
     @property
     def nose_centre(self) -> Point:
         """From the reference point."""
         return (-self.tip[0] * self.nose, -self.tip[1] * self.nose)
+
+    @property
+    def past(self) -> float:
+        """How far a blade at the outside goes past the axis until all of its edge does: its corner, and what it slants."""
+        left = min(z for z, _ in self.skeleton)
+        return min(r for z, r in self.skeleton if z == left)
 
     def mirrored(self) -> Cutter:
         """The same tool on the other side of the axis."""
@@ -61,7 +70,7 @@ class Cutter(Struct, frozen=True):
         second = (self.second[0], -self.second[1]) if self.second else None
         return Cutter(
             flip(self.skeleton), self.nose, tuple(flip(b) for b in self.body), (self.tip[0], -self.tip[1]), turned, second,
-            self.plunges,
+            self.plunges, self.lean,
         )  # fmt: skip
 
     def outline(self, chord: float = 0.001) -> Polygon:
@@ -217,12 +226,28 @@ def boring_cutter(insert: Insert, lead: float, hand: Hand, bar: float, smallest:
     return Cutter(skeleton, insert.nose, tuple(hull(list(b)) for b in bodies), edge.tip, "in")
 
 
-def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: float, overhang: float) -> Cutter:
-    """A grooving or parting blade ``width`` wide that goes ``deep`` mm; its left corner is the reference point."""
+def blade_cutter(
+    width: float,
+    corner: float,
+    deep: float,
+    reach: Reach,
+    shank: float,
+    overhang: float,
+    lean: float = 0.0,
+    slant: float = 0.0,
+) -> Cutter:
+    """A grooving or parting blade ``width`` wide that goes ``deep`` mm; its left corner is the reference point.
+
+    ``lean``: degrees that it points towards the chuck instead of straight at the axis or at a bore's wall. ``slant``: degrees
+    that its edge rises towards the chuck, so that its corner beside the part comes through first.
+    """
     c = min(corner, width / 2)
-    skeleton = hull([(c, c), (width - c, c), (c, max(width, 2 * c)), (width - c, max(width, 2 * c))])
+    rise = (width - 2 * c) * math.tan(math.radians(slant))
+    top = max(width, 2 * c) + rise
+    skeleton = hull([(c, c + rise), (width - c, c), (c, top), (width - c, top)])
     thin = BODY_RELIEF_SHARE * width
-    blade: Polygon = ((thin, width / 2), (width - thin, width / 2), (width - thin, deep), (thin, deep))
+    behind = width / 2 + rise
+    blade: Polygon = ((thin, behind), (width - thin, behind), (width - thin, deep), (thin, deep))
     half = shank / 2
     root: Polygon = (
         (width / 2 - half, deep),
@@ -231,6 +256,8 @@ def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: 
         (width / 2 - half, deep + overhang),
     )
     out = Cutter(skeleton, c, (blade, root), (-1, -1), "out", (width, 0.0), plunges=True)
+    if lean and reach != "face":
+        return _leaning(out, lean, reach, shank, overhang)
     if reach == "out":
         return out
     if reach == "in":
@@ -253,6 +280,35 @@ def blade_cutter(width: float, corner: float, deep: float, reach: Reach, shank: 
         (0.0, -width),
         plunges=True,
     )
+
+
+def _leaning(straight: Cutter, lean: float, reach: Reach, shank: float, overhang: float) -> Cutter:
+    """A straight outside blade leant over; where the tangents to its edge along X and Z meet is its reference point."""
+    cos, sin = math.cos(math.radians(abs(lean))), math.sin(math.radians(abs(lean)))
+
+    def lay(p: Polygon) -> list[Point]:
+        return [(cos * z + sin * r, cos * r - sin * z) for z, r in p]
+
+    edge, blade = lay(straight.skeleton), lay(straight.body[0])
+    left, low = (min(p[k] for p in edge) - straight.nose for k in (0, 1))
+    edge, blade = ([(z - left, r - low) for z, r in shape] for shape in (edge, blade))
+    back, high = min(z for z, _ in blade[2:]), min(r for _, r in blade[2:])
+    root: list[Polygon] = [
+        ((back, high), (back + shank, high), (back + shank, high + overhang), (back, high + overhang))
+    ]
+    if reach == "in":
+        root = [tuple((z, -r) for z, r in part) for part in _bar(back, shank, high, overhang)]
+    right = Cutter(
+        hull(edge),
+        straight.nose,
+        tuple(hull(list(p)) for p in (blade, *root)),
+        (-1, -1),
+        "out",
+        plunges=True,
+        lean=abs(lean),
+    )
+    one = right if lean > 0 else replace(_left(right), plunges=True, lean=lean)
+    return one.mirrored() if reach == "in" else one
 
 
 def _bar(front: float, bar: float, below: float, length: float) -> tuple[Polygon, Polygon]:

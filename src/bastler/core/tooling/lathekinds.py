@@ -164,6 +164,7 @@ OFFSET = Field(
     "Under which number does the control keep the other edge's offset (none: it is measured on one edge)?",
     limits=Limits(1, 999),
     optional=True,
+    shown=lambda v: not v.get("lean", 0.0),
 )
 POINTS = Field("points", "Points", "Size", Kind.CHOICE, "Which way does it point?", "out",
                choices=(("out", "At the outside"), ("in", "Into a bore's wall"), ("face", "Into a face")))  # fmt: skip
@@ -193,6 +194,25 @@ FACE_TO = Field(
     optional=True,
     limits=SIZE,
     shown=lambda v: bool(v.points == "face"),
+)
+LEAN = Field(
+    "lean",
+    "Leans by",
+    "Size",
+    Kind.ANGLE,
+    "By how much does the blade lean towards the chuck, as 45° into the corner of a shoulder (below 0: away from it)?",
+    "0",
+    Limits(-80, 80),
+    shown=lambda v: bool(v.points != "face"),
+)
+SLANT = Field(
+    "slant",
+    "Edge slants",
+    "Size",
+    Kind.ANGLE,
+    "By how much does its edge slant, so that it comes through beside the part first and the pip stays on the bar?",
+    "0",
+    Limits(0, 20),
 )
 THREAD_POINTS = Field("points", "Points", "Size", Kind.CHOICE, "For threads on the outside or in a bore?", "out",
                       choices=(("out", "Outside"), ("in", "In a bore")))  # fmt: skip
@@ -235,8 +255,8 @@ FACE = Field(
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),
     "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, UPSIDE_DOWN, MADE_OF, STATION)),
-    "grooving-tool": ("Grooving tool", (POINTS, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, UPSIDE_DOWN, MADE_OF, STATION)),
-    "parting-tool": ("Parting tool", (WIDTH, CORNER, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
+    "grooving-tool": ("Grooving tool", (POINTS, LEAN, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, UPSIDE_DOWN, MADE_OF, STATION)),
+    "parting-tool": ("Parting tool", (WIDTH, CORNER, SLANT, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "bar-stop": ("Bar stop", (FACE, STICK_OUT, STATION)),
 }  # fmt: skip
@@ -261,7 +281,10 @@ def _with_nose(v: Values) -> Insert:
 
 
 def _blade(v: Values) -> Cutter:
-    return blade_cutter(v.width, v.corner_radius, v.deep, v.get("points", "out"), v.shank_diameter, v.stick_out)
+    lean, slant = v.get("lean", 0.0), v.get("slant", 0.0)
+    return blade_cutter(
+        v.width, v.corner_radius, v.deep, v.get("points", "out"), v.shank_diameter, v.stick_out, lean, slant
+    )
 
 
 def _tooth(v: Values) -> Cutter:

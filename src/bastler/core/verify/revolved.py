@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.core.geometry.turned import Area, polygons
+from bastler.core.geometry.turned import Area, clipped, polygons
 from bastler.core.verify.mesh import Mesh
 
 SIDES = 54
@@ -91,7 +91,7 @@ def _strips(shape: shapely.Polygon) -> NDArray[np.float64]:
     zs = np.unique(np.round([z for r in (shape.exterior, *shape.interiors) for z, _ in r.coords], 4))
     found = []
     for low, high in zip(zs, zs[1:], strict=False):
-        for part in polygons(shapely.clip_by_rect(shape, float(low), -1.0, float(high), 1e5)):
+        for part in polygons(clipped(shape, float(low), -1.0, float(high), 1e5)):
             p = np.asarray(part.exterior.coords)[:-1]
             left, right = p[np.abs(p[:, 0] - low) < 1e-3], p[np.abs(p[:, 0] - high) < 1e-3]
             if len(left) and len(right):

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
 from bastler.core.geometry.rolling import as_array, sweeps, swept
-from bastler.core.geometry.turned import EMPTY, Area, box, clean, moved, rounded, volume, widened
+from bastler.core.geometry.turned import EMPTY, Area, box, clean, clipped, moved, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
@@ -76,7 +76,7 @@ class TurnedStock:
         marks.fed[move] = (by, self.area)
         if by > 0:
             z0, _, _, _ = self.blank.bounds
-            rear = shapely.clip_by_rect(self.blank, z0, 0.0, z0 + REAR_MM, FAR_MM)
+            rear = clipped(self.blank, z0, 0.0, z0 + REAR_MM, FAR_MM)
             more = box(z0, z0 + by + REAR_MM, rear.bounds[1], rear.bounds[3])
             self.area = clean(shapely.union(moved(self.area, by, 0.0), more))
 
@@ -151,7 +151,7 @@ class TurnedStock:
 
     def _near(self, areas: NDArray[np.object_], by: float) -> Area:
         b = shapely.total_bounds(areas)
-        return shapely.clip_by_rect(self.area, b[0] - by - 0.1, b[1] - by - 0.1, b[2] + by + 0.1, b[3] + by + 0.1)
+        return clipped(self.area, b[0] - by - 0.1, b[1] - by - 0.1, b[2] + by + 0.1, b[3] + by + 0.1)
 
     def _fall(self, marks: Marks, move: int) -> None:
         """What isn't held any more is gone."""

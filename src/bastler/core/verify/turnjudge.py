@@ -11,6 +11,7 @@ from bastler.core.geometry.rolling import swept
 from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
+from bastler.core.tooling.cutters import Cutter
 from bastler.core.verify.turned import Marks
 from bastler.core.verify.verdict import Verdict
 
@@ -77,7 +78,7 @@ class TurnJudge(Verdict):
         past = cutting & (m.end[:, 0] < m.start[:, 0] - 1e-6) & (marks.removed > 1e-3)
         for i in np.flatnonzero(past).tolist():
             cutter = self.plan.tools[int(m.tool[i])].in_plane if int(m.tool[i]) in self.plan.tools else None
-            if cutter is not None and cutter.reach == "out" and m.end[i, 0] < -(2 * cutter.nose + PAST_CENTRE_MM):
+            if cutter is not None and cutter.reach == "out" and m.end[i, 0] < -(_past(cutter) + PAST_CENTRE_MM):
                 self.add(
                     "past-centre",
                     "warn",
@@ -246,6 +247,11 @@ class TurnJudge(Verdict):
             size = show(sum(volume(x[0]) for x in spots) / 1000, digits=3)
             text = f"{size} cm³ of metal stand after step {s.number} ({s.full_name}), most at {self.zx(p.x, p.y)}. {remedy}"
             self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, _told(p.x, p.y)))
+
+
+def _past(cutter: Cutter) -> float:
+    """So far past the axis an edge may have to go."""
+    return max(2 * cutter.nose, cutter.past) if cutter.plunges else 2 * cutter.nose
 
 
 def _told(z: float, r: float) -> tuple[float, float, float]:

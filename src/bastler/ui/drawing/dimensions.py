@@ -25,6 +25,7 @@ FIRST_TIER_PX = 24.0
 GAP_PX = 4.0
 OVERSHOOT_PX = 6.0
 BESIDE_PX = 22.0
+SHORT_PX = 26.0
 
 
 class Tag(Struct, frozen=True):
@@ -119,7 +120,12 @@ class DimensionPainter:
         for end in (a, b):
             self.p.drawLine(QLineF(end + shift * 0.2, end + shift * 1.25))
         self._line(a + shift, b + shift, colour, lit)
-        self._tag(mark.field, (a + b) / 2 + shift, colour, lit)
+        at = (a + b) / 2 + shift
+        if line.length() <= SHORT_PX:
+            # There is no room for the text between the arrows: it stands behind them.
+            half = (abs(normal.dx()) * self._width(mark.field, "") + abs(normal.dy()) * 24) / 2
+            at += QPointF(normal.dx(), normal.dy()) * (half + GAP_PX)
+        self._tag(mark.field, at, colour, lit)
 
     def _line(self, p0: QPointF, p1: QPointF, colour: str, lit: bool) -> None:
         pen = thin(colour)
@@ -127,7 +133,7 @@ class DimensionPainter:
         self.p.setPen(pen)
         line = QLineF(p0, p1)
         angle = -line.angle()
-        if line.length() > 26:
+        if line.length() > SHORT_PX:
             self.p.drawLine(line)
             arrow(self.p, p0, angle + 180, colour)
             arrow(self.p, p1, angle, colour)

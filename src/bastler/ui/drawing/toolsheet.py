@@ -130,7 +130,12 @@ class ToolSheet(QWidget):
         p.setPen(QColor(t.soft_ink))
         way = {"out": "towards the axis", "in": "away from the axis", "face": "into the face"}[cutter.reach]
         nose = f"nose R{show(cutter.nose, units=self.units)}   " if cutter.nose else ""
-        p.drawText(QPointF(12, self.height() - 34), f"{nose}points {way}")
+        leans = (
+            f", leans {show(abs(cutter.lean))}° {'towards' if cutter.lean > 0 else 'away from'} the chuck"
+            if cutter.lean
+            else ""
+        )
+        p.drawText(QPointF(12, self.height() - 34), f"{nose}points {way}{leans}")
         p.drawText(QPointF(12, self.height() - 14), f"{self.zoomed(cutter)}the cross is the point that X and Z mean")
 
     @staticmethod

@@ -92,7 +92,7 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
         words = sheet._words(step)
         for mark in marks:
             if (
-                mark.angle % 180
+                mark.angle % 180 == 90
                 and mark.field in words.text
                 and mark.field not in words.missing
                 and "Ø" not in words.text[mark.field]

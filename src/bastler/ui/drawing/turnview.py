@@ -209,8 +209,8 @@ def threads_of(step: StepPlan) -> list[Threaded]:
 
 
 def side_of(mark: Distance) -> str:
-    """Where a dimension of a turned part stands: lengths above, diameters on the right."""
-    return "top" if mark.angle % 180 == 0 else "right"
+    """Where a dimension of a turned part stands: lengths above, diameters on the right, what lies at an angle beside itself."""
+    return {0.0: "top", 90.0: "right"}.get(mark.angle % 180, "beside")
 
 
 def fitted(held: Chucking, area: QRectF) -> Projection:

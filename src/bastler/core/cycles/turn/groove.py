@@ -1,4 +1,4 @@
-"""Groove: outside, in a bore or in a face; straight or with leaning walls, corners rounded or broken; several by a pitch."""
+"""Groove: outside, in a bore, in a face or at an angle into a corner; walls that lean, corners rounded or broken; several by a pitch."""
 
 from __future__ import annotations
 
@@ -9,7 +9,19 @@ import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.contouring import noticed
-from bastler.core.cycles.grooving import LEAST_MM, by_contour, contour_problem, contours, depth_of, opening, points_to
+from bastler.core.cycles.grooving import (
+    CORNERS,
+    LEAST_MM,
+    by_contour,
+    contour_problem,
+    contours,
+    depth_of,
+    in_corner,
+    marks,
+    opening,
+    points_to,
+    view_into,
+)
 from bastler.core.cycles.turning import (
     FINISH,
     LONG,
@@ -24,8 +36,7 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path
-from bastler.core.geometry.turned import Area, points_of, volume
-from bastler.core.marks import Distance, Mark
+from bastler.core.geometry.turned import Area, clipped, points_of, volume
 from bastler.core.moves import Move
 from bastler.core.planning.turn.contour import Reached, reached, walker_at
 from bastler.core.planning.turn.grooves import plunge, walls
@@ -37,7 +48,11 @@ from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
 FITS_MM3 = 0.5
+SAME_DEG = 0.01
+LEAST_LEAN_DEG = 5
+AIMS = {"out": "the outside", "in": "a bore", "face": "a face"}
 FLANK = Limits(-60, 60)
+LEANS = Limits(-80, 80)
 
 
 def _reached(tool: Tool, w: Work, contour: Path) -> Reached:
@@ -56,13 +71,21 @@ def _stays(v: Values, w: Work, tool: Tool) -> tuple[Area, ...]:
     return tuple(p for c in contours(v) for p in noticed(_reached(tool, w, c).left, tool.in_plane.nose))
 
 
+def _fitting(v: Values, w: Work) -> list[Tool]:
+    """The blades of the table that point the right way and get in."""
+    every = (t for t in w.tools.values() if t.kind == "grooving-tool" and t.width <= opening(v) + LEAST_MM)
+    return [t for t in every if _points_well(v, t)]
+
+
+def _points_well(v: Values, tool: Tool) -> bool:
+    view, cutter = view_into(v), tool.in_plane
+    return cutter.reach == view.reach and abs(cutter.lean - view.lean) < SAME_DEG
+
+
 def _better(v: Values, w: Work) -> Tool | None:
     """The blade of the table that leaves least, if that is much less than the step's own."""
     now = sum(volume(p) for p in _stays(v, w, v.tool))
-    fits = [
-        t for t in w.tools.values()
-        if t.kind == "grooving-tool" and t.number != v.tool.number and t.in_plane.reach == points_to(v) and t.width <= opening(v)
-    ]  # fmt: skip
+    fits = [t for t in _fitting(v, w) if t.number != v.tool.number]
     least, number = min(((sum(volume(p) for p in _stays(v, w, t)), t.number) for t in fits), default=(now, 0))
     return w.tools[number] if least < 0.5 * now else None
 
@@ -74,18 +97,32 @@ def _remedy(v: Values, w: Work) -> str:
     return f"T{best.number} ({best.name}) reaches it: take that."
 
 
+def _points_wrong(v: Values, tool: Tool) -> Problem:
+    view, lean = view_into(v), tool.in_plane.lean
+    if tool.in_plane.reach != view.reach:
+        text = f"Tool {tool.number} ({tool.name}) doesn't point at {AIMS[view.reach]}. Take one that does."
+    elif not in_corner(v):
+        text = f"The blade of tool {tool.number} leans by {show(lean)}°. Take a straight one."
+    elif not lean:
+        text = f"The blade of tool {tool.number} is straight. Take one that leans by {show(view.lean)}°."
+    else:
+        text = f"The blade of tool {tool.number} leans by {show(lean)}°, the groove by {show(view.lean)}°. Take another blade, or change the angle."
+    return Problem("tool", text)
+
+
 def _problems(v: Values, w: Work) -> list[Problem]:
     found, tool = speed_problems(v, w), v.tool
 
     def mm(value: float) -> str:
         return show(value, units=w.units)
 
-    if tool.in_plane.reach != points_to(v):
-        word = {"outside": "the outside", "inside": "a bore", "face": "a face"}[v.where]
-        return [
-            *found,
-            Problem("tool", f"Tool {tool.number} ({tool.name}) doesn't point at {word}. Take one that does."),
-        ]
+    if in_corner(v) and abs(v.lean) < LEAST_LEAN_DEG:
+        text = (
+            f"A groove into a corner leans. Give at least {show(LEAST_LEAN_DEG)}° towards the chuck, or away from it."
+        )
+        return [*found, Problem("lean", text)]
+    if not _points_well(v, tool):
+        return [*found, _points_wrong(v, tool)]
     if by_contour(v):
         if wrong := contour_problem(v.contour, v.where == "face"):
             return [*found, Problem("contour", wrong)]
@@ -94,7 +131,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             *found,
             Problem("tool", f"The blade is {mm(tool.width)} wide, the groove {mm(v.width)}. Take a narrower one."),
         ]
-    for key in ("front_angle", "back_angle") if not by_contour(v) else ():
+    for key in ("front_angle", "back_angle") if _upright(v) else ():
         if v.get(key, 0.0) < 0 and v.width + depth_of(v) * math.tan(math.radians(v.get(key))) < tool.width:
             return [
                 *found,
@@ -118,7 +155,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                     f"Its blade fits into faces from {mm(tool.face_from)}{most}; the groove is {mm(outer)} across. Take another blade.",
                 ),
             ]
-    elif not by_contour(v) and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM:
+    elif (
+        not by_contour(v)
+        and not in_corner(v)
+        and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM
+    ):
         side = "larger" if v.where == "inside" else "smaller"
         return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
     if not by_contour(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
@@ -183,24 +224,6 @@ def _plan(v: Values, w: Work) -> list[Move]:
     return [*start(v), *fed(found, {ROUGH: v.feed, FINISH: v.get("feed_walls", v.feed)})]
 
 
-def _marks(v: Values, w: Work) -> list[Mark]:
-    half = v.get("width", 4.0) / 2
-    if by_contour(v):
-        return []
-    if v.get("where", "outside") == "face":
-        z, r = v.get("face_z", 0.0), v.get("middle_diameter", 30.0) / 2
-        return [
-            Distance("width", (z, r - half), (z, r + half), 90.0, "section"),
-            Distance("depth", (z, r), (z - v.get("depth", 3.0), r), 0.0, "section"),
-        ]
-    z, top, low = v.get("middle_z", -10.0), v.get("surface", 30.0) / 2, v.get("bottom", 24.0) / 2
-    return [
-        Distance("width", (z + half, top), (z - half, top), 0.0, "section"),
-        Distance("bottom", (z, -low), (z, low), 90.0, "section"),
-        Distance("middle_z", (0.0, top), (z, top), 0.0, "section"),
-    ]
-
-
 def _title(v: Values, units: Units) -> str:
     many = f"{v.get('count', 1)} × " if v.get("count", 1) > 1 else ""
     if by_contour(v):
@@ -210,18 +233,13 @@ def _title(v: Values, units: Units) -> str:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    tools = [
-        t
-        for t in w.tools.values()
-        if t.kind == "grooving-tool" and t.in_plane.reach == points_to(v) and t.width <= opening(v)
-    ]
-    best = max(tools, key=lambda t: t.width, default=None)
+    best = max(_fitting(v, w), key=lambda t: t.width, default=None)
     return Suggestion(str(best.number), f"{best.name}: the widest that fits") if best else None
 
 
 def _suggest_surface(v: Values, w: Work) -> Suggestion | None:
     """The diameter that is there at the groove's middle."""
-    band = shapely.clip_by_rect(w.lathe.stock, v.middle_z - 0.01, 0.0, v.middle_z + 0.01, 1e4)
+    band = clipped(w.lathe.stock, v.middle_z - 0.01, 0.0, v.middle_z + 0.01, 1e4)
     if band.is_empty:
         return None
     r = band.bounds[1] if v.where == "inside" else band.bounds[3]
@@ -236,9 +254,41 @@ def _walled(v: Values) -> bool:
     return not by_contour(v)
 
 
+def _upright(v: Values) -> bool:
+    """Whether it has walls of its own that may lean and edges that may be broken."""
+    return not by_contour(v) and not in_corner(v)
+
+
+def _several(v: Values) -> bool:
+    return not in_corner(v)
+
+
+def _suggest_lean(v: Values, w: Work) -> Suggestion:
+    """As the blade that is chosen or there."""
+    tools = [
+        t
+        for t in w.tools.values()
+        if t.kind == "grooving-tool" and t.in_plane.reach == points_to(v) and t.in_plane.lean
+    ]
+    if not tools:
+        return Suggestion("45", "halfway between shaft and shoulder")
+    return Suggestion(show(tools[0].in_plane.lean), f"as {tools[0].name} leans")
+
+
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
     _, low, z1, top = w.lathe.stock.bounds
-    where = pick.choice(("outside", "outside", "face", "inside") if low > 5 else ("outside", "outside", "face"))
+    leans = {
+        reach: tuple(
+            str(t.in_plane.lean)
+            for t in w.tools.values()
+            if t.kind == "grooving-tool" and t.in_plane.reach == reach and t.in_plane.lean
+        )
+        for reach in ("out", "in")
+    }
+    places = ["outside", "outside", "face", *(["corner"] if leans["out"] else [])]
+    if low > 5:
+        places += ["inside", *(["bore_corner"] if leans["in"] else [])]
+    where = pick.choice(tuple(places))
     width, lean = pick.number(3.2, 9.0), pick.choice(("0", "0", "10", "20"))
     typed = {
         "where": where, "width": str(width), "front_angle": lean, "back_angle": pick.choice(("0", lean)),
@@ -253,6 +303,12 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
             "middle_diameter": str(pick.number(2 * low + 2 * width + 8, 2 * top - 2 * width - 4)),
             "depth": str(pick.number(1.0, 5.0)),
         }
+    if where in CORNERS:
+        corner, at = (low, "in") if where == "bore_corner" else (top, "out")
+        return {
+            **typed, "width": str(pick.number(2.2, 5.0)), "depth": str(pick.number(0.8, 3.0)), "lean": pick.choice(leans[at]),
+            "corner_z": str(pick.number(-25.0, -12.0)), "corner_diameter": str(2 * corner),
+        }  # fmt: skip
     if where == "inside":
         return {
             **typed,
@@ -276,8 +332,8 @@ CYCLE = Cycle(
     summary="Cut a groove outside, in a bore or into a face",
     tool_kinds=("grooving-tool",),
     fields=(
-        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside, in a bore, or in a face?", "outside",
-              choices=(("outside", "Outside"), ("inside", "In a bore"), ("face", "In a face"))),
+        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside, in a bore, in a face, or at an angle in a corner?", "outside",
+              choices=(("outside", "Outside"), ("inside", "In a bore"), ("face", "In a face"), ("corner", "In a shoulder's corner"), ("bore_corner", "In a bore's corner"))),
         Field("shape", "Shape", "Place", Kind.CHOICE, "Has it walls and a flat bottom, or the shape of a contour?", "walls",
               choices=(("walls", "Walls and bottom"), ("contour", "Contour"))),
         Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour has it, from one edge over its bottom to the other?", shown=by_contour),
@@ -285,19 +341,22 @@ CYCLE = Cycle(
         Field("surface", "Surface diameter", "Place", Kind.LENGTH, "Which diameter does it go into?", suggest=_suggest_surface, limits=SIZE, shown=_in("outside", "inside")),
         Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At which Z is the face that it goes into?", "0", LONG, shown=_in("face")),
         Field("middle_diameter", "Middle diameter", "Place", Kind.LENGTH, "Which diameter has the middle of its bottom?", limits=SIZE, stand_in=30.0, shown=_in("face")),
+        Field("corner_z", "Corner at Z", "Place", Kind.LENGTH, "At which Z is the shoulder that it goes under?", limits=LONG, stand_in=-20.0, shown=_in(*CORNERS)),
+        Field("corner_diameter", "Corner diameter", "Place", Kind.LENGTH, "Which diameter has the shaft or the bore beside the shoulder?", limits=SIZE, stand_in=30.0, shown=_in(*CORNERS)),
+        Field("lean", "Leans by", "Place", Kind.ANGLE, "By how much does it lean towards the chuck (below 0: away from it)?", suggest=_suggest_lean, limits=LEANS, stand_in=45.0, shown=in_corner),
         Field("width", "Width at the bottom", "Size", Kind.LENGTH, "How wide is it at its bottom?", limits=SIZE, stand_in=4.0, shown=_walled),
         Field("bottom", "Bottom diameter", "Size", Kind.LENGTH, "Which diameter has its bottom?", limits=SIZE, stand_in=24.0, shown=_in("outside", "inside")),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it?", limits=SIZE, stand_in=3.0, shown=_in("face")),
-        Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the right wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
-        Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the left wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_walled),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, from the face or the corner?", limits=SIZE, stand_in=3.0, shown=_in("face", *CORNERS)),
+        Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "By how much does the right wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_upright),
+        Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "By how much does the left wall lean outwards (below 0: under itself)?", "0", FLANK, shown=_upright),
         Field("corner", "Bottom corners", "Size", Kind.LENGTH, "Which radius or chamfer have the corners at its bottom?", "0", NOT_NEGATIVE, shown=_walled),
         Field("corner_form", "Corners are", "Size", Kind.CHOICE, "Are the corners at its bottom rounded or chamfered?", "radius", choices=(("radius", "Rounded"), ("chamfer", "Chamfered")),
               shown=lambda v: _walled(v) and v.get("corner", 0.0) > 0),
-        Field("edge", "Top edges", "Size", Kind.LENGTH, "How far are the edges at its top broken (0: not at all)?", "0", NOT_NEGATIVE, shown=_walled),
+        Field("edge", "Top edges", "Size", Kind.LENGTH, "How far are the edges at its top broken (0: not at all)?", "0", NOT_NEGATIVE, shown=_upright),
         Field("edge_form", "Edges are", "Size", Kind.CHOICE, "Are the edges at its top chamfered or rounded?", "chamfer", choices=(("chamfer", "Chamfered"), ("radius", "Rounded")),
-              shown=lambda v: _walled(v) and v.get("edge", 0.0) > 0),
-        Field("count", "How many", "Place", Kind.COUNT, "How many such grooves?", "1", Limits(1, 200)),
-        Field("pitch", "Pitch", "Place", Kind.LENGTH, "How far apart are they?", limits=Limits(0, 1000), stand_in=8.0, shown=lambda v: bool(v.count > 1)),
+              shown=lambda v: _upright(v) and v.get("edge", 0.0) > 0),
+        Field("count", "How many", "Place", Kind.COUNT, "How many such grooves?", "1", Limits(1, 200), shown=_several),
+        Field("pitch", "Pitch", "Place", Kind.LENGTH, "How far apart are they?", limits=Limits(0, 1000), stand_in=8.0, shown=lambda v: _several(v) and bool(v.count > 1)),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade cuts it?", suggest=_suggest_tool),
         Field("leave", "Leave on walls", "Cut", Kind.LENGTH, "How much do the plunges leave on walls and bottom?", "0.1", NOT_NEGATIVE),
         Field("peck", "Peck", "Cut", Kind.LENGTH, "After which depth does the blade lift to break the chip (0: not at all)?", "0", NOT_NEGATIVE),
@@ -310,7 +369,7 @@ CYCLE = Cycle(
     problems=_problems,
     clears=_clears,
     plan=_plan,
-    marks=_marks,
+    marks=marks,
     title=_title,
     sample=_sample,
 )  # fmt: skip

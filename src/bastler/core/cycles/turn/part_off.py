@@ -16,7 +16,7 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import clean
+from bastler.core.geometry.turned import clean, clipped
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Catcher, Feed, Move, Rapid, Surface
 from bastler.core.planning.turn.space import body_is_clear, edge_along, space
@@ -29,13 +29,13 @@ OVER_CHAMFER_MM = 0.3
 
 
 def _bottom(v: Values) -> float:
-    """Radius that the edge goes down to; past the axis by its corners unless a pip stays."""
-    return float(v.pip / 2 if v.get("pip", 0.0) > 0 else -v.tool.corner_radius)
+    """Radius that the edge goes down to; past the axis by its corners, and by what it slants, unless a pip stays."""
+    return float(v.pip / 2 if v.get("pip", 0.0) > 0 else -v.tool.in_plane.past)
 
 
 def _top(v: Values, w: Work) -> float:
     """Radius of the metal there."""
-    band = shapely.clip_by_rect(w.lathe.stock, v.back_z - v.tool.width, 0.0, v.back_z + v.get("chamfer", 0.0), 1e4)
+    band = clipped(w.lathe.stock, v.back_z - v.tool.width, 0.0, v.back_z + v.get("chamfer", 0.0), 1e4)
     return float(band.bounds[3]) if not band.is_empty else w.lathe.away[1]
 
 

@@ -19,7 +19,7 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
-from bastler.core.geometry.turned import points_of
+from bastler.core.geometry.turned import clipped, points_of
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
@@ -139,7 +139,7 @@ def _through(w: Work, end: float, relief: undercuts.Undercut) -> bool:
     floor = min(e.end[1] for e in relief.elements)
     if floor < LEAST_MM:
         return True
-    under = shapely.clip_by_rect(w.lathe.stock, end, 0.0, end + relief.width, floor)
+    under = clipped(w.lathe.stock, end, 0.0, end + relief.width, floor)
     return not w.lathe.stock.is_empty and bool(under.area < LEAST_MM)
 
 

@@ -27,6 +27,7 @@ from bastler.core.cycles.threading import (
 )
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.turned import clipped
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
 from bastler.core.planning.turn.threads import THINNEST_MM, cuts
@@ -123,7 +124,7 @@ def _needed(v: Values, w: Work) -> float:
 def _metal_problems(v: Values, w: Work) -> list[Problem]:
     """Whether the cylinder for the thread is there."""
     z0, z1 = _ends(v)
-    band = shapely.clip_by_rect(w.lathe.stock, z1 + 0.05 * (z0 - z1), 0.0, z0 - 0.05 * (z0 - z1), 1e4)
+    band = clipped(w.lathe.stock, z1 + 0.05 * (z0 - z1), 0.0, z0 - 0.05 * (z0 - z1), 1e4)
     if band.is_empty:
         return [Problem("start_z", "There is no metal here. Check where the thread is.")]
     have = 2 * float(band.bounds[1] if inside(v) else band.bounds[3])

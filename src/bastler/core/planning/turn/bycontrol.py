@@ -14,7 +14,7 @@ import shapely
 
 from bastler.core.geometry.compensation import Element, compensate, nose_ways
 from bastler.core.geometry.path import Arc, Line, Path, Point, arc_sweep
-from bastler.core.geometry.turned import points_of
+from bastler.core.geometry.turned import clipped, points_of
 from bastler.core.moves import Compensate, Feed
 from bastler.core.planning.turn.contour import Reached
 from bastler.core.planning.turn.space import Space, seen
@@ -79,7 +79,7 @@ def programmed(one: Space, contour: Path) -> Path:
 def _top(one: Space, a: float) -> float:
     """Up to where metal stands just beside a place, on the side of the axis that the tool is at."""
     low, high = (-1e4, 0.0) if one.view.reach == "in" else (0.0, 1e4)
-    beside = shapely.clip_by_rect(one.metal, a - NEAR_MM, low, a + NEAR_MM, high)
+    beside = clipped(one.metal, a - NEAR_MM, low, a + NEAR_MM, high)
     return float(beside.bounds[3]) if not beside.is_empty else -1e9
 
 

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, clean, mirrored, points_of, polygons, widened
+from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, widened
 from bastler.core.moves import Move
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
@@ -25,7 +25,9 @@ from bastler.core.planning.turn.space import (
     edge_along,
     edge_over,
     free,
+    other_side,
     passed,
+    real,
     real_area,
     seen,
     seen_area,
@@ -85,7 +87,7 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
         [*points, *reversed(ahead), (end, floor)] if one.view.back else [*ahead, *points, (end, floor)]
     ).buffer(0)
     if one.view.reach == "out":
-        below = shapely.intersection(below, shapely.box(-3 * FAR_MM, 0.0, 3 * FAR_MM, FAR_MM))
+        below = shapely.intersection(below, seen_area(shapely.box(-3 * FAR_MM, 0.0, 3 * FAR_MM, FAR_MM), one.view))
     if any(leave):
         below = _thicker(below, *leave)
     behind = shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)
@@ -93,7 +95,7 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
     sides = [behind, before] if pocket else [before] if one.view.back else [behind]
     stays = [below, *(shapely.intersection(one.metal, side) for side in sides)]
     if one.view.reach != "face":
-        stays.append(shapely.intersection(one.metal, mirrored(below)))
+        stays.append(shapely.intersection(one.metal, other_side(below, one.view)))
     return clean(shapely.union_all(stays))
 
 
@@ -147,7 +149,7 @@ def _beside(keep: Area, contour: Path, one: Space) -> Area:
     across = [a for a, _ in one.cutter.outline(0.05)]
     wide = max(across) - min(across) + 1.0
     ends = [seen(p, one.view)[0] for p in (contour.start, contour.end)]
-    return shapely.clip_by_rect(keep, min(ends) - wide, -FAR_MM, max(ends) + wide, FAR_MM)
+    return clipped(keep, min(ends) - wide, -FAR_MM, max(ends) + wide, FAR_MM)
 
 
 def window_of(one: Space, contour: Path, away: tuple[float, float], *, pocket: bool = False) -> Window:
@@ -155,9 +157,9 @@ def window_of(one: Space, contour: Path, away: tuple[float, float], *, pocket: b
     nose, wide = one.cutter.nose, max(one.cutter.extent()[1], 5.0)
     end = seen(contour.end, one.view)[0] - wide - 2 * nose
     beside = seen(contour.start, one.view)[0] + wide
-    if one.view.reach == "face":
+    if one.view.reach == "face" or one.view.lean:
         low = min(seen(p, one.view)[1] for p in points_of(contour, 0.1))
-        return (end, beside, low - 1.0, away[0])
+        return (end, beside, low - 1.0, one.metal.bounds[3] + 2 * GAP_MM if one.view.lean else away[0])
     if one.view.back:
         along = (_front(one, away), beside + 2 * nose)
     else:
@@ -166,9 +168,12 @@ def window_of(one: Space, contour: Path, away: tuple[float, float], *, pocket: b
 
 
 def _front(one: Space, away: tuple[float, float]) -> float:
-    """Where along a, with all of the edge in front of the metal, the reference point is."""
-    left, right = one.cutter.extent()[:2]
-    return -(away[0] + max(right, 0.0)) if one.view.back else away[0] + max(-left, 0.0)
+    """Where along a, with all of the edge in front of the metal, the reference point is; for a blade that leans as an upright one sees it."""
+    upright = one.view.upright
+    across = [
+        seen(real(p, one.view), upright)[0] for shape in (one.cutter.outline(0.05), *one.cutter.body) for p in shape
+    ]
+    return -(away[0] + max(*across, 0.0)) if one.view.back else away[0] + max(-min(across), 0.0)
 
 
 def _in_the_open(room: Area, window: Window, *, back: bool) -> Area:
@@ -232,7 +237,7 @@ def _stays(reach: Reached, contour: Path) -> Area:
     """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
     end = seen(contour.end, reach.space.view)[0]
     low, high = (-FAR_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, FAR_MM)
-    ahead = shapely.clip_by_rect(reach.space.metal, low, -FAR_MM, high, FAR_MM)
+    ahead = clipped(reach.space.metal, low, -FAR_MM, high, FAR_MM)
     return replace(reach.space, metal=ahead).without(seen_area(reach.cleared, reach.space.view)).metal
 
 
@@ -362,7 +367,7 @@ def walker_at(one: Space, away: tuple[float, float]) -> Walker:
         return Walker(one, (-away[1] - GAP_MM, away[0] + GAP_MM), (-away[1] - GAP_MM, away[0] + GAP_MM))
     ahead = _front(one, away) + (-GAP_MM if one.view.back else GAP_MM)
     far = (ahead, away[1] + GAP_MM if one.view.reach == "out" else 0.0)
-    return Walker(one, far, far)
+    return Walker(one, far, seen(real(far, one.view.upright), one.view))
 
 
 __all__ = [

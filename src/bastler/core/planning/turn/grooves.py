@@ -11,7 +11,7 @@ import math
 import shapely
 
 from bastler.core.geometry.path import Path, Point
-from bastler.core.geometry.turned import Area, polygons, widened
+from bastler.core.geometry.turned import Area, clipped, polygons, widened
 from bastler.core.planning.turn.contour import Reached, finish_path
 from bastler.core.planning.turn.space import seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
@@ -55,7 +55,7 @@ def places(room: Area, reach: Reached, contour: Path, blade: float) -> list[Poin
     """Where in a room the blade goes down and how deep, from the middle outwards."""
     over = _over(reach) - GAP_MM
     left, right = sorted((seen(contour.start, reach.space.view)[0], seen(contour.end, reach.space.view)[0]))
-    below = shapely.clip_by_rect(room, left, -1e6, right, over - SHALLOW_MM)
+    below = clipped(room, left, -1e6, right, over - SHALLOW_MM)
     if below.is_empty:
         return []
     whole = (float(below.bounds[0]), float(below.bounds[2]))

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from bastler.core.fields import Values
-from bastler.core.geometry.turned import Area, box, mirrored, points_of, polygon, polygons, widened
+from bastler.core.geometry.turned import Area, box, clipped, mirrored, points_of, polygon, polygons, widened
 from bastler.core.job.chucking import Chucking, Section
 from bastler.core.planning.work import Turning
 from bastler.core.problems import Problem
@@ -72,7 +72,7 @@ def held_well(held: Chucking, v: Values, units: Units) -> tuple[Problem, ...]:
     """Whether the jaws have enough of their diameter to grip."""
     front, jaws = held.blank[1], held.blank[1] - v.get("out", 0.0)
     whole = shapely.union_all([polygon(ring) for ring in held.section])
-    strip = shapely.clip_by_rect(whole, jaws - v.get("grip", 0.0), held.flats - SAME_MM, jaws, held.flats + 1.0)
+    strip = clipped(whole, jaws - v.get("grip", 0.0), held.flats - SAME_MM, jaws, held.flats + 1.0)
     grips = sum(p.bounds[2] - p.bounds[0] for p in shapely.get_parts(strip))
     if v.get("out", 0.0) >= front - held.blank[0] or grips >= LEAST_GRIP_MM:
         return ()

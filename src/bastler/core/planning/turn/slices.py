@@ -13,7 +13,7 @@ import shapely
 from msgspec import Struct
 
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import Area, polygons
+from bastler.core.geometry.turned import Area, clipped, polygons
 
 ON_LEVEL_MM = 1e-7
 SHORTEST_MM = 1e-3
@@ -70,7 +70,7 @@ def passes(free: Area, top: float, levels: list[float], borders: tuple[float, fl
 def _slice(free: Area, high: float, low: float, level: int, borders: tuple[float, float]) -> list[Pass]:
     """The passes of one slice, from right to left."""
     found = []
-    for part in polygons(shapely.clip_by_rect(free, -1e6, low, 1e6, high)):
+    for part in polygons(clipped(free, -1e6, low, 1e6, high)):
         ring = [(x, y) for x, y in shapely.geometry.polygon.orient(part).exterior.coords][:-1]
         n = len(ring)
         on_top = [_level(ring[i], high) and _level(ring[(i + 1) % n], high) for i in range(n)]

@@ -1,13 +1,15 @@
 """Configuration space of a lathe tool: where its reference point may be.
 
 *View*: everything here is seen so that the tool points down and cuts towards smaller a, in (a, u): outside as it is, in a
-bore turned over, at a face on its side, for a tool that cuts away from the chuck in a mirror; so one way of planning serves all. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
+bore turned over, at a face on its side, for a tool that cuts away from the chuck in a mirror, for a blade that leans turned upright;
+so one way of planning serves all. *Keep*: what must not be cut. *Free*: where the reference point may be so that the edge
 stays out of what is kept, and the body out of what stands. The edge rolls on its nose, so the border of *free* is made
 of lines and arcs.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from functools import lru_cache
 
@@ -18,7 +20,7 @@ from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.rolling import as_array, grown, sweeps, swept
-from bastler.core.geometry.turned import Area, Polygon, clean, mirrored, rounded, widened
+from bastler.core.geometry.turned import Area, Polygon, clean, clipped, mirrored, rounded, widened
 from bastler.core.tooling.cutters import Cutter, Reach, extent, hull
 
 BODY_GAP_MM = 0.15
@@ -27,7 +29,7 @@ BLADE_GAP_MM = 0.03
 COARSE_MM = 0.02
 NEAR_MM = 1.0
 """What is farther from all of the tool is in nobody's way."""
-PAST_MM = 2.0
+PAST_MM = 5.0
 """No outside tool gets farther than this past the axis, its nose aside."""
 BEYOND_MM = 1e4
 FINE_MM = 0.002
@@ -46,16 +48,23 @@ Bounds = tuple[float, float, float, float]
 
 
 class View(Struct, frozen=True):
-    """How a tool sees the section: the way that it points; ``back``: it cuts away from the chuck."""
+    """How a tool sees the section: the way that it points; ``back``: it cuts away from the chuck; ``lean``: by so many
+    degrees a blade points towards the chuck instead of straight."""
 
     reach: Reach
     back: bool = False
+    lean: float = 0.0
 
     @property
-    def matrix(self) -> tuple[int, int, int, int]:
+    def matrix(self) -> tuple[float, float, float, float]:
         """a and u from z and r, see :data:`VIEWS`."""
-        m = VIEWS[self.reach]
-        return (-m[0], -m[1], m[2], m[3]) if self.back else m
+        m: tuple[float, float, float, float] = VIEWS[self.reach]
+        if self.back:
+            m = (-m[0], -m[1], m[2], m[3])
+        if not self.lean:
+            return m
+        cos, sin = math.cos(math.radians(self.lean)), math.sin(math.radians(self.lean))
+        return (cos * m[0] - sin * m[2], cos * m[1] - sin * m[3], sin * m[0] + cos * m[2], sin * m[1] + cos * m[3])
 
     @property
     def keeps_turn(self) -> bool:
@@ -63,10 +72,16 @@ class View(Struct, frozen=True):
         m = self.matrix
         return m[0] * m[3] - m[1] * m[2] > 0
 
+    @property
+    def upright(self) -> View:
+        """That of a tool that doesn't lean."""
+        return View(self.reach, self.back)
+
 
 def view_of(cutter: Cutter) -> View:
     """How a tool sees it."""
-    return View(cutter.reach, cutter.tip[0] > 0 and cutter.reach != "face")
+    back = cutter.tip[0] > 0 and cutter.reach != "face" and not cutter.plunges
+    return View(cutter.reach, back, cutter.lean)
 
 
 def seen(p: Point, view: View) -> Point:
@@ -93,6 +108,13 @@ def real_area(area: Area, view: View) -> Area:
     return area if view == View("out") else shapely.transform(area, lambda p: p @ m)
 
 
+def other_side(area: Area, view: View) -> Area:
+    """An area on the other side of the axis, both as the tool sees them."""
+    m = np.array(view.matrix, float).reshape(2, 2)
+    flip = m @ np.diag([1.0, -1.0]) @ m.T
+    return shapely.transform(area, lambda p: p @ flip.T)
+
+
 class Space(Struct, frozen=True):
     """A tool among metal, all as the tool sees it."""
 
@@ -108,7 +130,7 @@ class Space(Struct, frozen=True):
 
     def without(self, area: Area) -> Space:
         """The same once an area is cut, all round."""
-        other = shapely.transform(area, lambda p: p * [-1.0, 1.0]) if self.view.reach == "face" else mirrored(area)
+        other = other_side(area, self.view)
         metal = shapely.difference(self.metal, area)
         a0, u0, a1, u1 = other.bounds
         if _overlap(metal.bounds, (a0, a1, u0, u1), (0.0, 0.0, 0.0, 0.0)):
@@ -135,8 +157,8 @@ def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
         tuple(turned(b) for b in cutter.body), (round(tip[0]), round(tip[1])), "out", second, cutter.plunges,
     )  # fmt: skip
     if view.reach == "out":
-        low = down.extent()[2] - 2 * down.nose - PAST_MM
-        both, held = (shapely.clip_by_rect(one, -BEYOND_MM, low, BEYOND_MM, BEYOND_MM) for one in (both, held))
+        low = cutter.extent()[2] - 2 * cutter.nose - PAST_MM
+        both, held = (clipped(one, -BEYOND_MM, low, BEYOND_MM, BEYOND_MM) for one in (both, held))
     return Space(down, view, seen_area(both, view), seen_area(held, view))
 
 
@@ -157,9 +179,7 @@ def without_touching(room: Area, one: Space, stands: Area) -> Area:
 def near(area: Area, extent: Bounds, window: Bounds) -> Area:
     """What of an area a shape that extends so (z0, z1, u0, u1) can come near to while its reference point is in a window."""
     (left, right, low, high), (z0, z1, u0, u1) = extent, window
-    return shapely.clip_by_rect(
-        area, z0 + left - NEAR_MM, u0 + low - NEAR_MM, z1 + right + NEAR_MM, u1 + high + NEAR_MM
-    )
+    return clipped(area, z0 + left - NEAR_MM, u0 + low - NEAR_MM, z1 + right + NEAR_MM, u1 + high + NEAR_MM)
 
 
 def _apart(room: Area, stands: Area, c: Cutter, shapes: tuple[Polygon, ...]) -> Area:

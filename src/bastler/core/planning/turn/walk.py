@@ -21,6 +21,7 @@ from bastler.core.planning.turn.space import (
     may_meet,
     passed,
     real,
+    seen,
     way_is_clear,
 )
 
@@ -40,8 +41,9 @@ class Walker:
     """A tool that moves; places are seen so that it points down."""
 
     def __init__(self, one: Space, far: tuple[float, float], start: Point) -> None:
-        """``far``: Z in front of everything and height over everything, as the tool sees it."""
+        """``far``: Z in front of everything and height over everything, as the tool sees it, or as it would if it didn't lean."""
         self.space, self.far, self.at = one, far, start
+        self._leans = bool(one.view.lean)
         x, z = self.out(start)
         self.moves: list[Move] = [Rapid(x, None, z)]
 
@@ -69,27 +71,15 @@ class Walker:
             self.at = p
 
     def _way(self, to: Point) -> list[Point]:
-        (a, b), (c, d), (front, top) = self.at, to, self.far
-        ways: list[list[Point]] = [
-            [to], [(a, d), to], [(c, b), to], [(a, top), (c, top), to], [(front, b), (front, d), to],
-            [(front, b), (front, top), (c, top), to], [(a, top), (front, top), (front, d), to],
-        ]  # fmt: skip
-        for lift in ((LIFT_MM, LIFT_MM), (0.0, LIFT_MM), (LIFT_MM, 0.0), (-LIFT_MM, LIFT_MM)):
-            q = (a + lift[0], b + lift[1])
-            ways += [
-                [q, *w]
-                for w in (
-                    [to],
-                    [(q[0], d), to],
-                    [(c, q[1]), to],
-                    [(q[0], top), (c, top), to],
-                    [(front, q[1]), (front, d), to],
-                )
-            ]
-        by_length = sorted(ways, key=lambda w: sum(map(self._costs, [self.at, *w[:-1]], w)))
+        at, view, upright = self.at, self.space.view, self.space.view.upright
+        if self._leans:
+            at, to = (seen(real(p, view), upright) for p in (at, to))
+        ways = sorted(_simple_ways(at, to, self.far), key=lambda w: sum(map(self._costs, [at, *w[:-1]], w)))
+        if self._leans:
+            ways = [[seen(real(p, upright), view) for p in w] for w in ways]
         for touches in (GRAZES_MM2, TOUCHES_MM2):
             clear = cache(partial(way_is_clear, self.space, touches=touches))
-            for way in by_length:
+            for way in ways:
                 if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
                     return way
         raise NoWay
@@ -97,7 +87,7 @@ class Walker:
     def _costs(self, p: Point, q: Point) -> float:
         """How long a hop is, axis after axis; one along both at once beside metal counts as longer, for not every control keeps it straight."""
         da, db = abs(p[0] - q[0]), abs(p[1] - q[1])
-        oblique = min(da, db) > SAME_MM and may_meet(self.space, [p, q])
+        oblique = min(da, db) > SAME_MM and (self._leans or may_meet(self.space, [p, q]))
         return da + db + HOP_MM + (OBLIQUE_MM if oblique else 0.0)
 
     def feed(self, points: list[Point], feed: float) -> None:
@@ -163,4 +153,18 @@ class Walker:
 
     def home(self) -> None:
         """Out to where the turret may turn."""
-        self.rapid(self.far)
+        self.rapid(seen(real(self.far, self.space.view.upright), self.space.view))
+
+
+def _simple_ways(at: Point, to: Point, far: Point) -> list[list[Point]]:
+    """The ways from place to place that are tried, as an upright tool sees them: straight, round a corner, over everything, with a lift before."""
+    (a, b), (c, d), (front, top) = at, to, far
+    ways: list[list[Point]] = [
+        [to], [(a, d), to], [(c, b), to], [(a, top), (c, top), to], [(front, b), (front, d), to],
+        [(front, b), (front, top), (c, top), to], [(a, top), (front, top), (front, d), to],
+    ]  # fmt: skip
+    for da, db in ((LIFT_MM, LIFT_MM), (0.0, LIFT_MM), (LIFT_MM, 0.0), (-LIFT_MM, LIFT_MM)):
+        q = (a + da, b + db)
+        for w in ([to], [(q[0], d), to], [(c, q[1]), to], [(q[0], top), (c, top), to], [(front, q[1]), (front, d), to]):
+            ways.append([q, *w])
+    return ways
