@@ -106,3 +106,20 @@ def lathe_job(*steps: Step, contours: tuple[ContourRecord, ...] = (), tube: bool
         contours=contours,
         setups=(Setup(machine="small-lathe-mm", values=values, steps=steps),),
     )
+
+
+COLLAR = ContourRecord(
+    id="shaft",
+    name="shaft",
+    values={"plane": "ZX", "start_z": "0", "start_x": "30", "closed": "no"},
+    elements=(element("line", z=-30, x=30), element("line", z=-30, x=46), element("line", z=-50, x=46)),
+)
+UNDERCUT = {
+    "where": "corner", "tool": "21", "corner_z": "-30", "corner_diameter": "30", "width": "2.5", "depth": "1.5", "lean": "45", "corner": "0.4",
+}  # fmt: skip
+
+
+def collar(**values: str) -> Job:
+    """A shaft with a shoulder, and a groove into its corner."""
+    turned = Step(id="turn", cycle="turn", values={"shape": "contour", "contour": "shaft", "tool": "1"})
+    return lathe_job(turned, Step(id="groove", cycle="groove", values={**UNDERCUT, **values}), contours=(COLLAR,))

@@ -16,7 +16,7 @@ from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
 from bastler.core.quantities import Kind, show
-from tests.turned import lathe_job, turned_contours
+from tests.turned import UNDERCUT, collar, lathe_job, turned_contours
 from tests.ui.conftest import Person
 
 BAD = Path(__file__).parents[2] / "examples" / "bad"
@@ -297,6 +297,26 @@ def test_the_groove_at_the_bottom_of_a_bore_by_keyboard(open_window) -> None:  #
     step = person.window.session.plan.steps[at]
     assert step.ready
     assert step.cleared[0].area.bounds[3] > step.work.lathe.stock.bounds[1]
+
+
+def test_a_groove_into_the_corner_of_a_shoulder_by_keyboard(open_window) -> None:  # type: ignore[no-untyped-def]
+    job = collar()
+    person: Person = open_window(job.with_setup(job.setups[0].changed(steps=job.setups[0].steps[:1])), None)
+    person.control(Qt.Key.Key_2)
+    person.window.session.select("turn")
+    add(person, "groove")
+    for key, text in UNDERCUT.items():
+        type_field(person, key, text)
+    step = person.window.session.plan.steps[1]
+    assert step.ready
+    assert step.answers.values.tool.number == 21, "the blade that leans is proposed"
+    person.checked()
+    assert person.findings() == set()
+    sheet = person.steps.sheet
+    sheet.grab()
+    tag = next(t for t in sheet.tags if t.field == "depth")
+    person.click(sheet, tag.rect.center().toPoint())
+    assert person.field("depth").isAncestorOf(person.focus()) or person.focus() is person.field("depth")
 
 
 def test_the_line_under_the_cursor_has_its_place_in_diameters(spindle: Person) -> None:

@@ -12,28 +12,12 @@ from hypothesis import strategies as st
 
 from bastler.core.engine import Engine
 from bastler.core.geometry.turned import box, polygons
-from bastler.core.job.document import ContourRecord, Job, Step, ToolRecord
+from bastler.core.job.document import Step, ToolRecord
 from bastler.core.planning.planner import Plan, plan
 from bastler.core.planning.turn.space import View, edge_along, real, seen
 from bastler.core.request import Request
 from bastler.core.tooling.cutters import Reach, blade_cutter
-from tests.turned import element, lathe_job
-
-SHAFT = ContourRecord(
-    id="shaft",
-    name="shaft",
-    values={"plane": "ZX", "start_z": "0", "start_x": "30", "closed": "no"},
-    elements=(element("line", z=-30, x=30), element("line", z=-30, x=46), element("line", z=-50, x=46)),
-)
-UNDERCUT = {
-    "where": "corner", "tool": "21", "corner_z": "-30", "corner_diameter": "30", "width": "2.5", "depth": "1.5", "lean": "45", "corner": "0.4",
-}  # fmt: skip
-
-
-def collar(**values: str) -> Job:
-    """A shaft with a shoulder, and a groove into its corner."""
-    turned = Step(id="turn", cycle="turn", values={"shape": "contour", "contour": "shaft", "tool": "1"})
-    return lathe_job(turned, Step(id="groove", cycle="groove", values={**UNDERCUT, **values}), contours=(SHAFT,))
+from tests.turned import UNDERCUT, collar, lathe_job
 
 
 def told(p: Plan) -> str:
