@@ -129,9 +129,9 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
                 dice.choice(tuple(dialects_for("lathe"))),
             )
             checked += 1
-        except AssertionError as failure:
+        except Exception as failure:
             bad += 1
-            print(f"turned seed {seed}: {str(failure)[:200]}", flush=True)
+            print(f"turned seed {seed}: {type(failure).__name__} {str(failure)[:200]}", flush=True)
     return {"turned": checked, "not cut": asked, "bad": bad, "seconds": time.perf_counter() - began}
 
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
+from bastler.core.geometry.prism import Prism
 from bastler.core.post.program import Program
 from bastler.core.verify.grid import Grid
 
@@ -36,6 +37,7 @@ class Turned:
     stock: Any
     target: Any
     fallen: Any
+    prism: Prism | None = None
 
 
 @dataclass(frozen=True)

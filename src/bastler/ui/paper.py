@@ -87,7 +87,7 @@ def _part(plan: Plan, checked: Checked) -> QImage:
         z0, z1 = checked.turned.blank.bounds[0], checked.turned.blank.bounds[2]
         r = checked.turned.blank.bounds[3]
         scene.set_bounds((z0, z1, -r, r, -r, r))
-        mesh = scene_of(checked.turned.stock, cleared, [], checked.turned.fallen, len(HUES))
+        mesh = scene_of(checked.turned.stock, cleared, [], checked.turned.fallen, len(HUES), checked.turned.prism)
         scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
         return _picture(scene)
     owner = np.where(checked.cut_by >= 0, checked.step_of_move[np.maximum(checked.cut_by, 0)], -1)

@@ -9,7 +9,6 @@ from msgspec import Struct
 
 from bastler.core.checked import Checked
 from bastler.core.data import DATA
-from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.job.holding import HOLDINGS
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import Kind, Units, show, unit_word
@@ -99,14 +98,12 @@ def _turned_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
     units, f, v = plan.job.units, plan.frame, plan.setup_answers.values
     held = f.chucking
     assert held is not None
-    z0, z1, bore, r = held.blank
+    z0, z1, _, _ = held.blank
 
     def length(value: float) -> str:
         return show(value, units=units)
 
-    bar = f"{STOCK_WORDS[held.kind]} Ø{length(2 * r)}"
-    if bore:
-        bar += f", bore Ø{length(2 * bore)}"
+    bar = held.said(units)
     zero = {"face": "front of the finished part", "stock": "front of the stock", "jaws": "face of the jaws"}[
         v.get("zero_by", "face")
     ]

@@ -21,7 +21,7 @@ def write_stl(checked: Checked, bottom: float, path: Path, *, finished: bool = F
 
         turned = checked.turned
         whole = shapely.union_all([turned.stock, turned.fallen])
-        quads = revolved(turned.target if finished else whole, [], whole=True).corners
+        quads = revolved(turned.target if finished else whole, [], whole=True, prism=turned.prism).corners
     else:
         heights = checked.target if finished else checked.heights
         quads = mesh_of(checked.grid, heights, np.zeros_like(checked.cut_by), bottom).corners

@@ -14,12 +14,15 @@ from shapely.geometry.base import BaseGeometry
 
 from bastler.core.geometry.fitting import through
 from bastler.core.geometry.path import Arc, Path, Point, arc_points
+from bastler.core.geometry.prism import Prism
 
 CHORD_MM = 0.0003
 FIT_MM = 0.0006
 """A chain of chords is one arc if all its points lie this near."""
 LEAST_AREA_MM2 = 1e-7
 FAR_MM = 5000.0
+DIRECTIONS = 10
+"""Between the middle of a flat and its corner, in which a bar's volume is looked at."""
 Polygon = tuple[Point, ...]
 Area = BaseGeometry
 EMPTY: Area = shapely.Polygon()
@@ -54,8 +57,21 @@ def moved(area: Area, z: float, r: float) -> Area:
     return shapely.transform(area, lambda p: p + np.array([z, r]))
 
 
-def volume(area: Area) -> float:
-    """Volume in mm³ that a half section makes about the axis: 2π ∫ r dA, exact for polygons (Pappus)."""
+def volume(area: Area, prism: Prism | None = None) -> float:
+    """Volume in mm³ that a half section makes about the axis: 2π ∫ r dA, exact for polygons (Pappus).
+
+    ``prism``: of a bar with flats only what lies within them, the mean over all directions by Gauss's nodes.
+    """
+    if prism is None or area.is_empty or area.bounds[3] <= prism.half:
+        return _about_the_axis(area)
+    z0, _, z1, _ = area.bounds
+    nodes, weights = np.polynomial.legendre.leggauss(DIRECTIONS)
+    reaches = [prism.radius(math.pi / prism.sides * (1 + float(x)) / 2) for x in nodes]
+    inside = [_about_the_axis(clipped(area, z0 - 1.0, -FAR_MM, z1 + 1.0, reach)) for reach in reaches]
+    return float(weights @ inside) / 2
+
+
+def _about_the_axis(area: Area) -> float:
     total = 0.0
     for one in shapely.get_parts(area):
         if one.geom_type != "Polygon":

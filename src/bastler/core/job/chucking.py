@@ -12,6 +12,7 @@ from typing import Any
 from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.shapes import Box
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
@@ -22,8 +23,7 @@ NOT_NEGATIVE = Limits(0, 5_000)
 CENTRE_DEG = 60.0
 QUILL_MM = 40.0
 USUAL_GRIP_MM = 15.0
-ACROSS_FLATS = {"hexagon": math.cos(math.pi / 6), "square": math.cos(math.pi / 4)}
-"""Width across flats as a share of the circle round the corners."""
+SIDES = {"hexagon": 6, "square": 4}
 
 
 def _tube(v: Values) -> bool:
@@ -126,6 +126,18 @@ class Chucking(Struct, frozen=True):
     section: Section = ()
 
     @property
+    def prism(self) -> Prism | None:
+        """The bar, if it has flats."""
+        return Prism(SIDES[self.kind], self.flats) if self.kind in SIDES else None
+
+    def said(self, units: Units) -> str:
+        """The stock in words: what it is and how thick."""
+        bore = f", bore Ø{show(2 * self.blank[2], units=units)}" if self.blank[2] else ""
+        if self.prism is not None:
+            return f"{STOCK_WORDS[self.kind]}, {show(2 * self.flats, units=units)} across flats"
+        return f"{STOCK_WORDS[self.kind]} Ø{show(2 * self.blank[3], units=units)}{bore}"
+
+    @property
     def box(self) -> Box:
         """The box round the blank."""
         z0, z1, _, r = self.blank
@@ -197,7 +209,7 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
         flats, radius, bore, back = _gripped(section, back, jaws)
     else:
         flats = v.diameter / 2
-        radius = flats / ACROSS_FLATS.get(kind, 1.0)
+        radius = Prism(SIDES[kind], flats).corner if kind in SIDES else flats
         bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
     chuck = lathe.chuck_diameter / 2
     bodies = []

@@ -10,22 +10,28 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.turned import Area, clipped, polygons
 from bastler.core.verify.mesh import Mesh
 
-SIDES = 54
+STEP_DEG = 5
+"""A divisor of the angle between the corners of hexagons and squares."""
 COARSE_MM = 0.02
 OPENED, RAW = -2, -1
 ON_EDGE_MM = 0.03
 QUARTER = np.pi / 2
 
 
-def revolved(area: Area, cleared: list[tuple[int, Area]], *, label: int = RAW, whole: bool = False) -> Mesh:
-    """Faces of the solid; ``cleared``: what each step took, whose surfaces get its number as label."""
+def revolved(
+    area: Area, cleared: list[tuple[int, Area]], *, label: int = RAW, whole: bool = False, prism: Prism | None = None
+) -> Mesh:
+    """Faces of the solid; ``cleared``: what each step took, whose surfaces get its number as label; ``prism``: a bar with flats
+    ends there."""
     corners: list[NDArray[np.float64]] = []
     normals: list[NDArray[np.float64]] = []
     labels: list[NDArray[np.int32]] = []
-    turns = np.linspace(0.0 if whole else QUARTER, 2 * np.pi, SIDES + 1)
+    sides = (360 if whole else 270) // STEP_DEG
+    turns = np.linspace(0.0 if whole else QUARTER, 2 * np.pi, sides + 1)
     for shape in (s for one in polygons(area) for s in polygons(one.simplify(COARSE_MM))):
         for k, ring in enumerate((shape.exterior, *shape.interiors)):
             p = np.asarray(shapely.geometry.polygon.orient(shapely.Polygon(ring)).exterior.coords)
@@ -34,14 +40,16 @@ def revolved(area: Area, cleared: list[tuple[int, Area]], *, label: int = RAW, w
             off = (a[:, 1] > 1e-9) | (b[:, 1] > 1e-9)
             a, b = a[off], b[off]
             own = _owners((a + b) / 2, cleared, label)
-            faces, outward = _around(a, b, turns)
+            faces, outward = _around(a, b, turns, prism)
             corners.append(faces)
             normals.append(outward)
-            labels.append(np.repeat(own, SIDES))
+            labels.append(np.repeat(own, sides))
         if not whole:
-            flat = _strips(shape)
             for turn, out in ((0.0, (0.0, -1.0, 0.0)), (QUARTER, (0.0, 0.0, 1.0))):
                 y, z = -np.sin(turn), np.cos(turn)
+                flat = _strips(shape)
+                if prism is not None:
+                    flat[:, :, 1] = np.minimum(flat[:, :, 1], prism.radius(turn))
                 corners.append(np.stack([flat[:, :, 0], flat[:, :, 1] * y, flat[:, :, 1] * z], axis=2))
                 normals.append(np.tile(out, (len(flat), 1)))
                 labels.append(np.full(len(flat), OPENED if label == RAW else label, np.int32))
@@ -55,14 +63,16 @@ def revolved(area: Area, cleared: list[tuple[int, Area]], *, label: int = RAW, w
 
 
 def _around(
-    a: NDArray[np.float64], b: NDArray[np.float64], turns: NDArray[np.float64]
+    a: NDArray[np.float64], b: NDArray[np.float64], turns: NDArray[np.float64], prism: Prism | None
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The faces of segments a to b turned about the axis, and their normals."""
     y, z = -np.sin(turns), np.cos(turns)
+    most = np.array([np.inf if prism is None else prism.radius(float(t)) for t in turns])
 
     def at(p: NDArray[np.float64], k: slice) -> NDArray[np.float64]:
         n = len(turns) - 1
-        return np.stack([np.repeat(p[:, :1], n, axis=1), p[:, 1:] * y[k], p[:, 1:] * z[k]], axis=2)
+        r = np.minimum(p[:, 1:], most[k])
+        return np.stack([np.repeat(p[:, :1], n, axis=1), r * y[k], r * z[k]], axis=2)
 
     low, high = slice(0, -1), slice(1, None)
     faces = np.stack([at(b, low), at(b, high), at(a, high), at(a, low)], axis=2)
@@ -73,7 +83,16 @@ def _around(
     outward = np.stack([
         np.repeat(along[:, None], len(middle), axis=1), out[:, None] * -np.sin(middle), out[:, None] * np.cos(middle)
     ], axis=2)  # fmt: skip
-    return faces.reshape(-1, 4, 3), outward.reshape(-1, 3)
+    faces, outward = faces.reshape(-1, 4, 3), outward.reshape(-1, 3)
+    return (faces, outward) if prism is None else (faces, _flattened(faces, outward))
+
+
+def _flattened(faces: NDArray[np.float64], outward: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The normals of faces some of which lie on flats; those without an area keep theirs."""
+    across = np.cross(faces[:, 2] - faces[:, 0], faces[:, 3] - faces[:, 1])
+    length = np.linalg.norm(across, axis=1, keepdims=True)
+    across *= np.sign((across * outward).sum(axis=1, keepdims=True))
+    return np.where(length > 1e-9, across / np.maximum(length, 1e-9), outward)
 
 
 def _owners(middles: NDArray[np.float64], cleared: list[tuple[int, Area]], label: int) -> NDArray[np.int32]:
@@ -112,8 +131,14 @@ def joined(meshes: list[Mesh]) -> Mesh:
 
 
 def scene_of(
-    section: Area, cleared: list[tuple[int, Area]], bodies: list[Area], off: Area | None, body_label: int
+    section: Area,
+    cleared: list[tuple[int, Area]],
+    bodies: list[Area],
+    off: Area | None,
+    body_label: int,
+    prism: Prism | None = None,
 ) -> Mesh:
     """A section with what holds it and what has come off, as one mesh; bodies have a label of their own."""
-    parts = [revolved(section, cleared), *(revolved(b, [], label=body_label) for b in bodies)]
-    return joined([*parts, *([revolved(off, cleared)] if off is not None and not off.is_empty else [])])
+    parts = [revolved(section, cleared, prism=prism), *(revolved(b, [], label=body_label) for b in bodies)]
+    fallen = [revolved(off, cleared, prism=prism)] if off is not None and not off.is_empty else []
+    return joined([*parts, *fallen])

@@ -13,6 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
+from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.rolling import as_array, sweeps, swept
 from bastler.core.geometry.turned import EMPTY, Area, box, clean, clipped, moved, rounded, volume, widened
 from bastler.core.tooling.cutters import Cutter
@@ -48,9 +49,11 @@ class Marks:
 class TurnedStock:
     """A half section being cut."""
 
-    def __init__(self, blank: Area, fixed: Area, tools: dict[int, Tool], grip: float) -> None:
+    def __init__(
+        self, blank: Area, fixed: Area, tools: dict[int, Tool], grip: float, prism: Prism | None = None
+    ) -> None:
         """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
-        self.area, self.blank, self.fixed, self.grip = blank, blank, fixed, grip
+        self.area, self.blank, self.fixed, self.grip, self.prism = blank, blank, fixed, grip, prism
         self._cutters = {n: t.in_plane for n, t in tools.items()}
         self._taps = {n for n, t in tools.items() if t.kind == "tap"}
 
@@ -140,7 +143,7 @@ class TurnedStock:
                 if hit.area > NOTICED_MM2 and _thick(hit):
                     marks.rapid[low + k] = (float(hit.area), _middle(hit))
         whole = rounded(_along(corners, starts, ends, meets), cutter.nose)
-        gone = volume(shapely.intersection(local, whole))
+        gone = volume(shapely.intersection(local, whole), self.prism)
         length = np.linalg.norm(ends - starts, axis=1) * meets
         each = np.bincount(index, length, len(ways))
         if gone > 0 and each.sum() > 0:

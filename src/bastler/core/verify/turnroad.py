@@ -37,7 +37,8 @@ class TurnedRoad:
         self.plan, self.motion, self.fixed = p, motion, turning.fixed
         self.blank: Area = turning.stock
         grip = max(b[0] for body in held.bodies for b in body.outline if "tailstock" not in body.word) + 1e-6
-        self.stock = TurnedStock(self.blank, self.fixed, dict(p.tools), grip)
+        self.prism = held.prism
+        self.stock = TurnedStock(self.blank, self.fixed, dict(p.tools), grip, self.prism)
         self.snapshots: dict[int, Area] = {0: self.blank}
 
     def check(
@@ -71,8 +72,8 @@ class TurnedRoad:
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
             Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
-            self._power(marks, times), volume(self.blank), volume(self._with_fallen(marks)), time.perf_counter() - began,
-            Turned(self.blank, next((b for _, b in marks.fed.values()), self.stock.area), target, self._fallen(marks)),
+            self._power(marks, times), volume(self.blank, self.prism), volume(self._with_fallen(marks), self.prism), time.perf_counter() - began,
+            Turned(self.blank, next((b for _, b in marks.fed.values()), self.stock.area), target, self._fallen(marks), self.prism),
         )  # fmt: skip
 
     def _power(self, marks: Marks, times: np.ndarray) -> np.ndarray:

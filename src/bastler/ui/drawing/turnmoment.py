@@ -17,6 +17,7 @@ from bastler.ui.drawing.turnview import (
     extent,
     paint_axis,
     paint_bodies,
+    paint_flats,
     paint_part,
     paint_thread,
     paint_tool,
@@ -100,6 +101,7 @@ class TurnMoment(QWidget):
             paint_part(p, view, t, off)
             p.setOpacity(1.0)
         paint_part(p, view, t, self.stock)
+        paint_flats(p, view, t, self.stock, held.prism)
         checked = self.session.checked
         if checked is not None and self.at is not None:
             now = self._step_now()

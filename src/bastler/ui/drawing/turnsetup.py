@@ -13,7 +13,7 @@ from bastler.core.quantities import show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Words
 from bastler.ui.drawing.projection import Projection
-from bastler.ui.drawing.turnview import paint_axes, paint_axis, paint_bodies, paint_part
+from bastler.ui.drawing.turnview import paint_axes, paint_axis, paint_bodies, paint_flats, paint_part
 from bastler.ui.theme.style import font
 
 if TYPE_CHECKING:
@@ -42,6 +42,7 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     p.setClipRect(QRectF(0, 0, sheet.width(), sheet.height()))
     paint_bodies(p, view, t, held)
     paint_part(p, view, t, plan.start.turning.stock)
+    paint_flats(p, view, t, plan.start.turning.stock, held.prism)
     p.restore()
     paint_axis(p, view, t, low, high)
     jaws = z1 - v.get("out", 60.0)
@@ -53,7 +54,7 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
         return sign + show(value, units=units) if value is not None else ""
 
     text = {
-        "diameter": word("diameter", "diameter", "Ø"), "bore": word("bore", "bore", "Ø"), "out": word("out", "stands out"),
+        "diameter": word("diameter", "diameter", "" if held.prism else "Ø"), "bore": word("bore", "bore", "Ø"), "out": word("out", "stands out"),
         "over_front": word("over_front", "over the front"), "grip": word("grip", "grip"), "part_length": word("part_length", "part length"),
     }  # fmt: skip
     d = DimensionPainter(

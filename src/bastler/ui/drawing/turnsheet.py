@@ -9,7 +9,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter
 
 from bastler.core.geometry.turned import Area, clean
-from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.marks import Distance
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
@@ -22,6 +21,7 @@ from bastler.ui.drawing.turnview import (
     paint_axis,
     paint_bodies,
     paint_cut,
+    paint_flats,
     paint_part,
     paint_thread,
     paint_tool,
@@ -74,6 +74,7 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     p.setClipRect(QRectF(view.at((z0, high)), view.at((z1 + 1e3, -high))).adjusted(-4, -60, 0, 60))
     paint_bodies(p, view, t, held)
     paint_part(p, view, t, stock, plan.start.turning.stock)
+    paint_flats(p, view, t, stock, held.prism)
     for one in plan.steps:
         if one.step.on and one.number <= number:
             for thread in threads_of(one):
@@ -103,14 +104,10 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
         sheet.tags += painter.tags
         p.setFont(font())
         p.setPen(QColor(t.soft_ink))
-        _, front, bore, r = held.blank
         units = sheet.session.job.units
-        size = f"{STOCK_WORDS[held.kind]} Ø{show(2 * r, units=units)}" + (
-            f", bore Ø{show(2 * bore, units=units)}" if bore else ""
-        )
         p.drawText(
             QRectF(0, sheet.height() - 34.0, sheet.width() - 16.0, 24.0), Qt.AlignmentFlag.AlignRight,
-            f"{size}, {show(front, units=units)} in front of zero",
+            f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero",
         )  # fmt: skip
     paint_axes(p, view, t)
     sheet._readout(p)

@@ -11,7 +11,8 @@ import shapely
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPolygonF
 
-from bastler.core.geometry.turned import Area, polygons
+from bastler.core.geometry.prism import Prism
+from bastler.core.geometry.turned import Area, clipped, polygons
 from bastler.core.job.chucking import Chucking
 from bastler.core.marks import Distance
 from bastler.core.planning.planner import StepPlan
@@ -28,6 +29,7 @@ CORNER_DEG = 18.0
 LEAST_THREAD_PX = 3.0
 AXIS_OVER_PX = 14.0
 ON_AXIS_MM = 1e-6
+FULL_MM = 0.02
 CLOSE_PX = 4.0
 """Edges seen from outside that lie nearer together are drawn as one."""
 
@@ -85,6 +87,18 @@ def paint_part(p: QPainter, view: Projection, t: Theme, stock: Area, blank: Area
             continue
         last = z
         p.drawLine(QLineF(view.at((z, 0.0)), view.at((z, -r))))
+
+
+def paint_flats(p: QPainter, view: Projection, t: Theme, stock: Area, prism: Prism | None) -> None:
+    """The edges of a bar with flats that are seen from outside, below the axis, where it is still whole."""
+    if prism is None or stock.is_empty:
+        return
+    low, _, high, _ = stock.bounds
+    r = prism.corner * math.cos(math.tau / prism.sides)
+    p.setPen(pens.pen(t.ink, 1.4))
+    for whole in shapely.get_parts(clipped(stock, low - 1.0, prism.corner - FULL_MM, high + 1.0, prism.corner + 1.0)):
+        z0, _, z1, _ = whole.bounds
+        p.drawLine(QLineF(view.at((z0, -r)), view.at((z1, -r))))
 
 
 def _open_path(view: Projection, area: Area, side: float = 1.0) -> QPainterPath:

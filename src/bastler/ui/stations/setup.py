@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.fields import Field
-from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.job.document import WORK_OFFSETS
 from bastler.core.job.frame import setup_fields
 from bastler.core.quantities import Kind, show
@@ -189,8 +188,8 @@ class SetupStation(QWidget):
             b, held = self.session.plan.frame.block, self.session.plan.frame.chucking
             units = self.session.job.units
             if held is not None:
-                z0, z1, _, r = held.blank
-                self._say(f"{STOCK_WORDS[held.kind]} Ø{show(2 * r, units=units)} × {show(z1 - z0, units=units)}")
+                z0, z1, _, _ = held.blank
+                self._say(f"{held.said(units)} × {show(z1 - z0, units=units)}")
                 return
             self._say("Block " + " × ".join(show(s, units=self.session.job.units) for s in b.size))
 

@@ -192,9 +192,9 @@ class SolidPane(QWidget):
         bodies = [polygon(b.outline).intersection(near) for b in held.bodies]
         off = parted(self.session.checked, section) if section is not None else None
         mesh = (
-            scene_of(section, cleared, bodies, off, len(HUES))
+            scene_of(section, cleared, bodies, off, len(HUES), held.prism)
             if section is not None
-            else scene_of(turning.stock, [], bodies, None, len(HUES))
+            else scene_of(turning.stock, [], bodies, None, len(HUES), held.prism)
         )
         self.view.send("mesh", mesh, [*HUES, self.theme.hatch], self.theme.stock, self.theme.accent_fill)
 

@@ -98,21 +98,28 @@ def real(p: Point, view: View) -> Point:
 
 def seen_area(area: Area, view: View) -> Area:
     """An area as the tool sees it."""
-    m = np.array(view.matrix, float).reshape(2, 2)
-    return area if view == View("out") else shapely.transform(area, lambda p: p @ m.T)
+    return area if view == View("out") else _moved(area, _matrix(view))
 
 
 def real_area(area: Area, view: View) -> Area:
     """The area that the tool sees so."""
-    m = np.array(view.matrix, float).reshape(2, 2)
-    return area if view == View("out") else shapely.transform(area, lambda p: p @ m)
+    return area if view == View("out") else _moved(area, _matrix(view).T)
 
 
 def other_side(area: Area, view: View) -> Area:
     """An area on the other side of the axis, both as the tool sees them."""
-    m = np.array(view.matrix, float).reshape(2, 2)
-    flip = m @ np.diag([1.0, -1.0]) @ m.T
-    return shapely.transform(area, lambda p: p @ flip.T)
+    m = _matrix(view)
+    return _moved(area, m @ np.diag([1.0, -1.0]) @ m.T)
+
+
+def _matrix(view: View) -> NDArray[np.float64]:
+    return np.array(view.matrix, float).reshape(2, 2)
+
+
+def _moved(area: Area, m: NDArray[np.float64]) -> Area:
+    """An area turned or mirrored; rounding may fold the thinnest of what is left at an angle, which comes out again."""
+    moved = shapely.transform(area, lambda p: p @ m.T)
+    return moved if not m.all() or shapely.is_valid(moved) else moved.buffer(0)
 
 
 class Space(Struct, frozen=True):
