@@ -26,6 +26,7 @@ LATHE_TOOLS = (
     ToolRecord(number=18, kind="turning-tool", name="VBMT left", values={"insert": "VBMT160404", "lead_angle": "93", "hand": "left"}),
     ToolRecord(number=19, kind="boring-tool", name="bar 10 left", values={"insert": "DCMT070204", "diameter": "10", "lead_angle": "93", "hand": "left"}),
     ToolRecord(number=20, kind="bar-stop", name="stop", values={"diameter": "20", "stick_out": "40"}),
+    ToolRecord(number=24, kind="bar-puller", name="puller", values={"grips_from": "20", "grips_to": "51", "deep": "12", "stick_out": "40"}),
     ToolRecord(number=21, kind="grooving-tool", name="leaning blade 2", values={"width": "2", "deep": "8", "lean": "45"}),
     ToolRecord(number=22, kind="grooving-tool", name="blade 2, leans away", values={"width": "2", "deep": "9", "lean": "-30"}),
     ToolRecord(number=23, kind="grooving-tool", name="leaning inside blade", values={"points": "in", "width": "1.5", "deep": "5", "lean": "45", "shank_diameter": "8", "stick_out": "45"}),

@@ -178,6 +178,13 @@ class Catcher(Struct, frozen=True):
     out: bool
 
 
+class Slide(Struct, frozen=True):
+    """A straight way along Z at ``rate`` mm/min, though the spindle stands."""
+
+    z: float
+    rate: float
+
+
 class Chuck(Struct, frozen=True):
     """The chuck opens, or closes."""
 
@@ -248,6 +255,7 @@ Move = (
     | Surface
     | Catcher
     | Chuck
+    | Slide
     | Edge
     | TurnCycle
     | ThreadCycle

@@ -113,3 +113,43 @@ def test_a_line_of_a_loop_is_shown_as_it_runs_first() -> None:
     nothing, before = motion.of_line(lines.index("O0002 (one piece)") + 1)
     assert nothing == ()
     assert motion.line[before] <= lines.index("O0002 (one piece)")
+
+
+PULL = Step(id="feed", cycle="bar_feed", values={"comes": "pull"})
+PULLED = (FACE, TURN, OFF, PULL)
+
+
+def test_a_puller_brings_the_bar_for_each_piece() -> None:
+    for dialect in ("iso-lathe-a", "iso-lathe-b"):
+        found = checked(pieces(3, *PULLED), dialect=dialect)
+        assert [f.text for f in found.findings] == []
+        pulls = found.motion.feed[found.motion.kind == BAR]
+        # Parted off at −25 with a blade 3 wide, the bar comes to 1.5 in front of zero.
+        assert pulls.tolist() == [29.5] * 3
+
+
+def test_the_puller_moves_by_minutes_while_the_chuck_is_open() -> None:
+    lines = posted(pieces(1, *PULLED)).splitlines()
+    opened = next(i for i, line in enumerate(lines) if line.endswith(" M11"))
+    closed = next(i for i, line in enumerate(lines) if line.endswith(" M10"))
+    between = [line.split(" ", 1)[1] for line in lines[opened + 1 : closed]]
+    assert between[-3:] == ["G98", "G1 Z-8.1 F1000", "G99"]
+
+
+def test_a_puller_that_is_not_over_the_bar_pulls_nothing() -> None:
+    text = posted(pieces(1, *PULLED)).replace("G1 Z-37.6 F1000", "G1 Z-27.6 F1000")
+    (finding,) = [f for f in checked(pieces(1, *PULLED), text).findings if f.kind == "bar-feed"]
+    assert "its fingers aren't over the end of the bar" in finding.text
+
+
+def test_a_puller_that_does_not_fit_is_told() -> None:
+    for values, words in (
+        ({"grip": "14"}, "Its fingers are 12 long"),
+        ({"tool": "20"}, "is none that grips the bar"),
+        ({"comes": "stop", "tool": "24"}, "is none that stops the bar"),
+    ):
+        step = PULL.changed(values={**PULL.values, **values})
+        problem = plan(pieces(1, FACE, TURN, OFF, step)).steps[-1].answers.problems[0]
+        assert words in problem.text
+    thin = plan(pieces(1, FACE, OFF, PULL, diameter="18")).steps[-1].answers.problems[0]
+    assert "grips bars from Ø20 to Ø51; here is Ø18" in thin.text

@@ -48,7 +48,7 @@ class LatheInterpreter(LatheCycles):
         super().__init__(data, control, name)
         self.reading = READINGS[control.reading or "a"]
         self._offset = 0
-        self._open = False
+        self._open, self._opened_at = False, 0.0
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
         """Read every line."""
@@ -272,12 +272,14 @@ class LatheInterpreter(LatheCycles):
                 self._chuck(opens=m == CHUCK_OPENS)
 
     def _chuck(self, *, opens: bool) -> None:
-        """While it is open a bar feeder pushes the bar against what stands in front of it."""
+        """While it is open a bar feeder pushes the bar against what stands in front of it, or what grips it pulls it."""
         s, at = self.state, self.tip()
         if opens and s.spindle:
             self.find("chuck-open", "stop", "The chuck opens while the spindle turns. Write M5 before.")
         if self._open and not opens:
-            self.builder.add(BAR, at, at, feed=0.0, speed=0.0, tool=s.tool, line=self.line_no)
+            self.builder.add(BAR, at, at, feed=at[2] - self._opened_at, speed=0.0, tool=s.tool, line=self.line_no)
+        if opens:
+            self._opened_at = at[2]
         self._open = opens
 
     def _ask_for_side(self, m: float) -> None:

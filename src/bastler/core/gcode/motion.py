@@ -21,7 +21,8 @@ CHORD_MM = 0.002
 @dataclass(frozen=True)
 class Motion:
     """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
-    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell."""
+    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell. Of a bar
+    feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open."""
 
     kind: NDArray[np.uint8]
     start: NDArray[np.float64]

@@ -20,6 +20,7 @@ from bastler.core.moves import (
     OwnText,
     Pause,
     Rapid,
+    Slide,
     Spindle,
     Surface,
     ThreadCut,
@@ -173,6 +174,13 @@ class TurnWriter(Writer):
     def _feed_to(self, move: Feed) -> None:
         self._straight_to(self.dialect.words.feed, move.x, move.z, self.per_turn(move.feed))
 
+    def _slide(self, move: Slide) -> None:
+        """By minutes, and back to feeds per turn."""
+        self.line(self.words.per_minute)
+        self.straight(self.dialect.words.feed, None, None, self._length_along(move.z), self.feed(move.rate))
+        self.line(self.words.per_turn)
+        self.forget()
+
     def _curve(self, move: Curve) -> None:
         words, (x0, _, z0) = self.dialect.words, self.here
         assert x0 is not None
@@ -257,7 +265,7 @@ class TurnWriter(Writer):
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Chuck: _chuck, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
+        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Chuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

@@ -30,6 +30,8 @@ NECK_SHARE = 0.8
 BODY_RELIEF_SHARE = 0.08
 """A blade is thinner behind its edge by this share of its width on each side."""
 PLUNGE_SKELETON_MM = 1e-4
+FINGER_MM = 4.0
+FINGER_SHARE = 0.2
 
 
 class Cutter(Struct, frozen=True):
@@ -354,6 +356,16 @@ def axis_cutter(silhouette: tuple[Point, ...], cutting_length: float) -> Cutter:
         if b[1] > a[1] + 1e-9
     )
     return Cutter(skeleton, 0.0, bodies, (0, 0), "face", plunges=True)
+
+
+def puller_cutter(bar: float, deep: float, length: float) -> Cutter:
+    """Fingers that slide ``deep`` mm over the end of a ``bar``, the plate behind them; the middle of their mouth is the reference
+    point; it cuts nothing."""
+    inner, outer = bar / 2, bar / 2 + max(FINGER_MM, FINGER_SHARE * bar)
+    finger: Polygon = ((0.0, inner), (deep, inner), (deep, outer), (0.0, outer))
+    plate: Polygon = ((deep, -outer), (deep + length, -outer), (deep + length, outer), (deep, outer))
+    other: Polygon = tuple((z, -r) for z, r in reversed(finger))
+    return Cutter(((deep, -inner), (deep, inner)), 0.0, (finger, other, plate), (0, 0), "face")
 
 
 def stop_cutter(face: float, length: float) -> Cutter:

@@ -12,6 +12,7 @@ from bastler.core.tooling.cutters import (
     Hand,
     blade_cutter,
     boring_cutter,
+    puller_cutter,
     stop_cutter,
     thread_cutter,
     turning_cutter,
@@ -252,6 +253,14 @@ FACE = Field(
     limits=SIZE,
 )
 
+GRIPS_FROM = Field(
+    "grips_from", "Thinnest bar", "Size", Kind.LENGTH, "Which is the thinnest bar that it grips?", limits=SIZE
+)
+GRIPS_TO = Field(
+    "grips_to", "Thickest bar", "Size", Kind.LENGTH, "Which is the thickest bar that it grips?", limits=SIZE
+)
+FINGERS = Field("deep", "Fingers", "Size", Kind.LENGTH, "How far may the bar go in between its fingers?", limits=SIZE)
+
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),
     "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, UPSIDE_DOWN, MADE_OF, STATION)),
@@ -259,6 +268,7 @@ LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "parting-tool": ("Parting tool", (WIDTH, CORNER, SLANT, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "bar-stop": ("Bar stop", (FACE, STICK_OUT, STATION)),
+    "bar-puller": ("Bar puller", (GRIPS_FROM, GRIPS_TO, FINGERS, STICK_OUT, STATION)),
 }  # fmt: skip
 """Word and fields by kind."""
 
@@ -295,9 +305,13 @@ def _stop(v: Values) -> Cutter:
     return stop_cutter(v.diameter, v.stick_out)
 
 
+def _puller(v: Values) -> Cutter:
+    return puller_cutter(v.grips_to, v.deep, v.stick_out)
+
+
 CUTTERS: dict[str, Callable[[Values], Cutter]] = {
     "turning-tool": _turning, "boring-tool": _boring, "grooving-tool": _blade, "parting-tool": _blade, "threading-tool": _tooth,
-    "bar-stop": _stop,
+    "bar-stop": _stop, "bar-puller": _puller,
 }  # fmt: skip
 
 
@@ -337,6 +351,8 @@ def lathe_problems(kind: str, v: Values) -> list[Problem]:
             )
     if kind in ("grooving-tool", "parting-tool") and v.get("width") and v.get("corner_radius", 0.0) > v.width / 2:
         found.append(Problem("corner_radius", f"Its corners can be at most half the width, {show(v.width / 2)}."))
+    if v.get("grips_from") and v.get("grips_to") and v.grips_to < v.grips_from:
+        found.append(Problem("grips_to", "The thickest bar is thinner than the thinnest one. Correct one of them."))
     if v.get("smallest_bore") and v.get("diameter") and v.smallest_bore < v.diameter:
         found.append(
             Problem("smallest_bore", "The bar itself is thicker than the bore that it fits into. Correct one of them.")

@@ -29,7 +29,8 @@ class Tool(Struct, frozen=True):
     ``pilot_length``. ``pitch`` and ``lead_threads``: a tap's; ``core`` its diameter at the very tip.
     ``upside_down``: a lathe tool that cuts while the spindle turns the other way.
     ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
-    its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at.
+    its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at. ``grips_from``,
+    ``grips_to``: the bars that a puller grips, which go ``deep`` into it.
     """
 
     number: int
@@ -64,6 +65,8 @@ class Tool(Struct, frozen=True):
     deep: float = 0.0
     face_from: float = 0.0
     face_to: float = 0.0
+    grips_from: float = 0.0
+    grips_to: float = 0.0
 
     @property
     def radius(self) -> float:

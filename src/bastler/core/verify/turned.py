@@ -30,6 +30,7 @@ BODY_COARSE_MM = 0.01
 COARSEN_AT = 3000
 COARSEN_MM = 2e-5
 REAR_MM = 0.5
+LEAST_GRIP_MM = 1.0
 FAR_MM = 1e4
 
 
@@ -55,6 +56,7 @@ class TurnedStock:
         """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
         self.area, self.blank, self.fixed, self.grip, self.prism = blank, blank, fixed, grip, prism
         self._cutters = {n: t.in_plane for n, t in tools.items()}
+        self._pullers = {n for n, t in tools.items() if t.kind == "bar-puller"}
         self._taps = {n for n, t in tools.items() if t.kind == "tap"}
 
     def cut(self, motion: Motion, marks: Marks, low: int, high: int) -> None:
@@ -71,11 +73,15 @@ class TurnedStock:
             at = end
 
     def _bar_comes(self, motion: Motion, marks: Marks, move: int, cutter: Cutter | None) -> None:
-        """The bar comes forward against the tool in front of it; behind it comes more of the same bar."""
+        """The bar comes forward against the tool in front of it, or with one that grips it; behind it comes more of the same bar."""
         if self.area.is_empty or cutter is None:
             return
-        stop = float(motion.end[move][2]) + cutter.extent()[0]
-        by = stop - self.area.bounds[2]
+        z, front = float(motion.end[move][2]), self.area.bounds[2]
+        if int(motion.tool[move]) in self._pullers:
+            pulled = float(motion.feed[move])
+            by = pulled if front > z - pulled + LEAST_GRIP_MM else 0.0
+        else:
+            by = z + cutter.extent()[0] - front
         marks.fed[move] = (by, self.area)
         if by > 0:
             z0, _, _, _ = self.blank.bounds

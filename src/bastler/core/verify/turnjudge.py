@@ -161,6 +161,9 @@ class TurnJudge(Verdict):
         for move, (by, _) in marks.fed.items():
             if by < LEAST_FEED_MM:
                 text = "The chuck opens, but the bar stands at its stop already: nothing comes. Part off before, or stop it further out."
+                tool = self.plan.tools.get(int(self.motion.tool[move]))
+                if tool is not None and tool.kind == "bar-puller":
+                    text = f"The chuck opens, but {self.tool(move)} pulls nothing: its fingers aren't over the end of the bar, or it stays where it is. Go further over it, and pull it out."
                 self.add("bar-feed", "warn", text, move)
 
     def _travel(self) -> None:
