@@ -117,7 +117,7 @@ def test_every_lathe_tool_asks_for_what_it_needs(kind: str) -> None:
     tool, answers = read_tool(1, kind, "", {})
     assert tool is None
     assert answers.missing or answers.problems
-    typed = {"insert": "CCMT060204", "diameter": "10", "width": "3", "pitch": "2"}
+    typed = {"insert": "CCMT060204", "diameter": "10", "width": "3", "pitch": "2", "grips_from": "10", "grips_to": "30"}
     own = {f.key for f in KINDS[kind].fields}
     tool, answers = read_tool(1, kind, "", {k: v for k, v in typed.items() if k in own})
     assert answers.problems == ()

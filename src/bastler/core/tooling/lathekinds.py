@@ -259,7 +259,7 @@ GRIPS_FROM = Field(
 GRIPS_TO = Field(
     "grips_to", "Thickest bar", "Size", Kind.LENGTH, "Which is the thickest bar that it grips?", limits=SIZE
 )
-FINGERS = Field("deep", "Fingers", "Size", Kind.LENGTH, "How far may the bar go in between its fingers?", limits=SIZE)
+FINGERS = Field("deep", "Fingers", "Size", Kind.LENGTH, "How far may the bar go in between its fingers?", "15", SIZE)
 
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),
