@@ -138,7 +138,7 @@ class TurnedStock:
         local = self._near(hulls, cutter.nose)
         if local.is_empty:
             return
-        near = widened(local, max(NEAR_SHARE * cutter.nose, SLIVER_MM))
+        near = widened(local.simplify(BODY_COARSE_MM), max(NEAR_SHARE * cutter.nose, SLIVER_MM) + BODY_COARSE_MM, 4)
         shapely.prepare(near)
         meets = shapely.intersects(near, hulls)
         if not meets.any():
