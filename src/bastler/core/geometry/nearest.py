@@ -14,12 +14,20 @@ def nearest(loop: Path, p: Point) -> tuple[Point, float]:
     best, least = loop.start, math.dist(loop.start, p)
     here = loop.start
     for e in loop.elements:
-        q = foot(here, e, p)
-        away = math.dist(q, p)
-        if away < least - 1e-12:
-            best, least = q, away
+        if _at_least(here, e, p) < least:
+            q = foot(here, e, p)
+            away = math.dist(q, p)
+            if away < least - 1e-12:
+                best, least = q, away
         here = e.end
     return best, least
+
+
+def _at_least(start: Point, e: Line | Arc, p: Point) -> float:
+    """No more than the distance of an element from ``p``, found quickly."""
+    if isinstance(e, Line):
+        return math.dist(start, p) - math.dist(start, e.end)
+    return abs(math.dist(p, e.centre) - math.dist(start, e.centre)) - SAME_MM
 
 
 def foot(start: Point, e: Line | Arc, p: Point) -> Point:
