@@ -121,7 +121,7 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
         dice = Dice(seed)
         try:
             job = turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
-            if not all(s.answers.complete for s in plan(job, moves=False).steps):
+            if not all(s.answers.complete for s in plan(job).steps):
                 asked += 1
                 continue
             check_turned(

@@ -124,3 +124,17 @@ def collar(**values: str) -> Job:
     """A shaft with a shoulder, and a groove into its corner."""
     turned = Step(id="turn", cycle="turn", values={"shape": "contour", "contour": "shaft", "tool": "1"})
     return lathe_job(turned, Step(id="groove", cycle="groove", values={**UNDERCUT, **values}), contours=(COLLAR,))
+
+
+FALLING = ContourRecord(
+    id="falling",
+    name="falling",
+    values={"plane": "ZX", "start_z": "0", "start_x": "40", "closed": "no"},
+    elements=(element("line", z=-10, x=40), element("line", z=-14, x=32), element("line", z=-30, x=40)),
+)
+
+
+def falling(compensation: str = "control") -> Job:
+    """A contour that falls more steeply than the insert's back, offset by the control: only the moves show that it can't be."""
+    values = {"shape": "contour", "contour": "falling", "tool": "1", "compensation": compensation}
+    return lathe_job(Step(id="turn", cycle="turn", values=values), contours=(FALLING,))

@@ -99,8 +99,7 @@ def check_command(
     text: bytes | None = None
     if file.suffix == SUFFIX and job is None:
         document = load(file)
-        obstacle = plan(document, _setup_index(document, setup), moves=False)
-        blocked = obstacle.first_obstacle()
+        blocked = plan(document, _setup_index(document, setup)).first_obstacle()
         if blocked:
             raise Unusable(f"{file.name}: {blocked}")
     else:

@@ -32,7 +32,7 @@ def inside_job(draw, cycle: str) -> Job | None:  # type: ignore[no-untyped-def]
     job = turned_sample(cycle, draw, True)
     if job.setups[0].steps[-1].values.get("where") != "inside":
         return None
-    return job if all(s.answers.complete for s in plan(job, moves=False).steps) else None
+    return job if all(s.answers.complete for s in plan(job).steps) else None
 
 
 def touches(job: Job, thicker: float = 0.0) -> list[str]:

@@ -58,5 +58,5 @@ def check_turned(job: Job, dialect: str) -> None:
 def test_the_section_matches_the_finished_one(cycle: str, data: st.DataObject) -> None:
     draw = Draw(data)
     job = turned_sample(cycle, draw, data.draw(st.booleans()))
-    assume(all(s.answers.complete for s in plan(job, moves=False).steps))
+    assume(all(s.answers.complete for s in plan(job).steps))
     check_turned(job, draw.choice(tuple(dialects_for("lathe"))))

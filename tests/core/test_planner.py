@@ -20,6 +20,7 @@ from bastler.core.verify.grid import Grid, heights_of
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS
 from tests.closed_loop.test_whole_jobs import drawn_steps
 from tests.jobs import BOLTS, CORNERS, FACE, LEFT, RIGHT, changed, plate
+from tests.turned import falling
 
 BLOCK = Box(0, 100, 0, 60, -20, 0)
 
@@ -189,3 +190,18 @@ def test_a_plan_that_remembers_steps_is_the_plan_made_anew() -> None:
             assert told[0] == told[1]
             assert (a.removals, a.work.done) == (b.removals, b.work.done)
         plan(one, moves=False)
+
+
+def test_what_moves_show_is_known_as_long_as_the_answers_stay() -> None:
+    job = falling()
+    REMEMBERED.clear()
+    read = plan(job, moves=False)
+    assert read.steps[0].ready
+    (told,) = plan(job).steps[0].ways
+    REMEMBERED.clear()
+    read = plan(job, moves=False)
+    known = {"turn": (read.steps[0].answers.values, (told,))}
+    again = plan(job, moves=False, known=known)
+    assert again.steps[0].answers.problems[-1] == told
+    assert (again.order, again.steps[0].cleared) == ((), ())
+    assert plan(falling("planner"), moves=False, known=known).steps[0].ready

@@ -16,7 +16,7 @@ from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
 from bastler.core.quantities import Kind, show
-from tests.turned import UNDERCUT, collar, lathe_job, turned_contours
+from tests.turned import UNDERCUT, collar, falling, lathe_job, turned_contours
 from tests.ui.conftest import Person
 
 BAD = Path(__file__).parents[2] / "examples" / "bad"
@@ -317,6 +317,25 @@ def test_a_groove_into_the_corner_of_a_shoulder_by_keyboard(open_window) -> None
     tag = next(t for t in sheet.tags if t.field == "depth")
     person.click(sheet, tag.rect.center().toPoint())
     assert person.field("depth").isAncestorOf(person.focus()) or person.focus() is person.field("depth")
+
+
+def test_what_only_the_moves_show_comes_with_the_check(open_window) -> None:  # type: ignore[no-untyped-def]
+    person: Person = open_window(falling(), None)
+    person.control(Qt.Key.Key_2)
+    session = person.window.session
+    assert session.plan.steps[0].ready
+    person.checked()
+    (told,) = session.plan.steps[0].ways
+    assert "The control would lead tool 1" in told.text
+    assert not session.plan.steps[0].ready
+    person.settle()
+    assert "The control would lead" in person.steps.missing.text()
+    session.type_value("turn", "depth_per_pass", "1.5")
+    person.checked()
+    assert not session.plan.steps[0].ready, "it is judged again"
+    session.type_value("turn", "compensation", "planner")
+    assert session.plan.steps[0].ready
+    assert person.findings() == {"left-standing"}
 
 
 def test_the_line_under_the_cursor_has_its_place_in_diameters(spindle: Person) -> None:

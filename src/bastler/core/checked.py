@@ -5,7 +5,7 @@ Kept apart from the engine so that the window can hold results without loading c
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -15,6 +15,7 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
 from bastler.core.geometry.prism import Prism
 from bastler.core.post.program import Program
+from bastler.core.problems import Problem
 from bastler.core.verify.grid import Grid
 
 DEVIATIONS: tuple[tuple[str, float], ...] = (
@@ -44,7 +45,7 @@ class Turned:
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
     ``heights`` and ``cut_by`` as in :class:`HeightField`; ``target`` the finished shape on the same cells;
-    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes."""
+    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``ways``: by step id, problems that only its moves show."""
 
     program: Program
     motion: Motion
@@ -66,6 +67,7 @@ class Checked:
     volume_after: float
     seconds: float
     turned: Turned | None = None
+    ways: dict[str, tuple[Problem, ...]] = field(default_factory=dict)
 
     @property
     def stops(self) -> int:

@@ -80,7 +80,9 @@ class Engine:
 
         data = request.text if request.text is not None else program.text.encode()
         read = interpret(data, control, request.name or program.name, reading, _beside(request.folder))
-        return self._verify(p, program, read, request, progress, cancelled, began)
+        checked = self._verify(p, program, read, request, progress, cancelled, began)
+        ways = {s.step.id: s.ways for s in p.steps if s.ways}
+        return replace(checked, ways=ways) if ways else checked
 
     def _left_before(
         self, p: Plan, request: Request, cancelled: Callable[[], bool]

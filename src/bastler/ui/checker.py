@@ -28,6 +28,7 @@ class Checker(QObject):
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
         self._number = 0
+        self._job = session.job
         self._stock_busy = False
         self._stock_wanted: tuple[int, float] | None = None
         self._timer = QTimer(self)
@@ -47,9 +48,8 @@ class Checker(QObject):
         data = text.encode() if text is not None else None
         self._stock_busy, self._stock_wanted = False, None
         self.session.checking = 0.0
-        self.worker.send(
-            "check", self._number, Request(self.session.job, self.session.at, data, "Own text" if data else "")
-        )
+        self._job = self.session.job
+        self.worker.send("check", self._number, Request(self._job, self.session.at, data, "Own text" if data else ""))
 
     def cancel(self) -> None:
         """Stop the check that runs, or that was about to."""
@@ -78,9 +78,7 @@ class Checker(QObject):
                 self.session.checking = share
                 self.progress.emit(share)
             case ("checked", number, checked) if number == self._number:
-                self.session.checking = None
-                self.session.checked = checked
-                self.session.checked_changed.emit()
+                self.session.take_check(checked, self._job)
             case ("cancelled", number):
                 if number == self._number and not self._timer.isActive():
                     self.session.checking = None

@@ -14,11 +14,13 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from bastler.core.cycles import cycles
+from bastler.core.fields import Values
 from bastler.core.job import store
 from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord, new_id
 from bastler.core.planning.contours import read_contours
 from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
+from bastler.core.problems import Problem
 from bastler.ui import recovery
 
 PAUSE_MS = 150
@@ -33,6 +35,8 @@ class Session(QObject):
     selection_changed = pyqtSignal()
     field_focused = pyqtSignal(str)
     checked_changed = pyqtSignal()
+    judged = pyqtSignal()
+    """The check told something of the steps themselves: the plan knows it now."""
     time_changed = pyqtSignal(float)
     message = pyqtSignal(str)
 
@@ -45,6 +49,7 @@ class Session(QObject):
         self._merge: str | None = None
         self.job = job
         self.at = 0
+        self._known: dict[str, tuple[Values, tuple[Problem, ...]]] = {}
         self.plan: Plan = plan(job, moves=False)
         self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
         self.checked: Any = None
@@ -115,9 +120,25 @@ class Session(QObject):
             self.changed.emit()
             self._pause.start()
 
+    def _planned(self) -> Plan:
+        """Without moves, which the check plans; what they showed last time is known."""
+        return plan(self.job, self.at, moves=False, known=self._known)
+
+    def take_check(self, checked: Any, job: Job) -> None:
+        """The check of a job has come; what its moves show belongs to the plan too."""
+        self.checking, self.checked = None, checked
+        if job is self.job:
+            steps = [s for s in self.plan.steps if s.step.id in checked.ways]
+            known = {s.step.id: (s.answers.values, checked.ways[s.step.id]) for s in steps}
+            if known != self._known:
+                self._known = known
+                self.plan = self._planned()
+                self.judged.emit()
+        self.checked_changed.emit()
+
     def _catch_up(self) -> None:
         """The steps follow the contours."""
-        self.plan = plan(self.job, self.at, moves=False)
+        self.plan = self._planned()
         self.changed.emit()
 
     def end_merge(self) -> None:
@@ -134,7 +155,7 @@ class Session(QObject):
         self._pause.stop()
         self._keep(job)
         self.at = min(self.at, len(job.setups) - 1)
-        self.plan = plan(job, self.at, moves=False)
+        self.plan = self._planned()
         if self.index_of(self.selected) < 0:
             self.selected = self.steps[0].id if self.steps else None
             self.selection_changed.emit()
@@ -356,7 +377,7 @@ class Session(QObject):
             self._merge = None
             self.checked, self.time, self.held, self.hand_text = None, 0.0, None, None
             self.selected = self.steps[0].id if self.steps else None
-            self.plan = plan(self.job, self.at, moves=False)
+            self.plan = self._planned()
             self.checked_changed.emit()
             self.changed.emit()
             self.selection_changed.emit()

@@ -111,6 +111,7 @@ class Window(FileDesk):
         cards.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         cards.addActions([self.actions_by_id[c.id] for c in self.commands if c.id in CARD_MENU])
         self.session.changed.connect(self._titles)
+        self.session.judged.connect(self._titles)
         self.session.checked_changed.connect(self._finding_line)
         self._message_timer = QTimer(self)
         self._message_timer.setSingleShot(True)

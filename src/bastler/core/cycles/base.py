@@ -66,6 +66,7 @@ class Cycle(Struct, frozen=True):
     ``clears``: on a lathe, the finished shape instead of ``removals``. ``family``: the folder that it lies in.
     ``engagement``: depth and width of a milling cut, for the power that it takes.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
+    ``ways``: problems that only the moves show, as a tool that finds no way; asked where moves are planned.
     ``renews``: after it the stock is as it was before the first step.
     ``repeat`` makes a repetition of it: where the steps of its answer ``steps`` are done again.
 
@@ -96,6 +97,7 @@ class Cycle(Struct, frozen=True):
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
     engagement: Engagement | None = None
     clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None
+    ways: Callable[[Values, Work], list[Problem]] | None = None
     renews: bool = False
     family: str = "mill"
 

@@ -121,9 +121,7 @@ def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
     return w.tools[number] if least < 0.5 * now else None
 
 
-def problems(
-    v: Values, w: Work, contour: Path, *, inside: bool, towards: bool = False, inwards: bool = False
-) -> list[Problem]:
+def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem]:
     """What is wrong with tool, depth and contour."""
     found = speed_problems(v, w)
     cutter = v.tool.in_plane
@@ -154,10 +152,15 @@ def problems(
                     remedy=("tool", str(best.number)) if best is not None else None,
                 )
             )
-    found += _way_problems(v, w, contour, towards, inwards)
-    if not any(p.blocks for p in found) and _as_cycle(v) and _cycle(v, w, contour, across=towards) is None:
+    return found
+
+
+def ways(v: Values, w: Work, contour: Path, *, towards: bool = False, inwards: bool = False) -> list[Problem]:
+    """What only the moves show: no way without touching, or none for the control's own cycle."""
+    found = _way_problems(v, w, contour, towards, inwards)
+    if not found and _as_cycle(v) and _cycle(v, w, contour, across=towards) is None:
         text = "The control's cycle can't do this: the contour turns back, or the tool would touch metal on the control's own way. Every move is written."
-        found.append(Problem("written", text, blocks=False))
+        return [Problem("written", text, blocks=False)]
     return found
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from types import MappingProxyType
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -32,7 +33,7 @@ class StepPlan(Struct, frozen=True):
     ``number`` counts from 1 in the order of the list; ``moves`` is empty while the step asks for
     something; ``removals`` are drawn from stand-ins then and not cut. A recipe's ``parts`` are the single
     steps that it stands for, in order; their moves are written instead of its own. ``where``: the place of a copy. On a
-    lathe ``cleared`` stands for ``removals``.
+    lathe ``cleared`` stands for ``removals``. ``ways``: those of its problems that only its moves show.
     """
 
     step: Step
@@ -45,6 +46,7 @@ class StepPlan(Struct, frozen=True):
     parts: tuple[StepPlan, ...] = ()
     where: Placement | None = None
     cleared: tuple[Cleared, ...] = ()
+    ways: tuple[Problem, ...] = ()
 
     @property
     def ready(self) -> bool:
@@ -125,8 +127,12 @@ def what_it_asks(s: StepPlan) -> str:
     return f"{', '.join(labels)} {'is' if len(labels) == 1 else 'are'} not answered yet."
 
 
-def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
-    """Plan one setup. ``moves=False`` reads and judges only: what the drawing needs."""
+Known = Mapping[str, tuple[Values, tuple[Problem, ...]]]
+"""By step id, what its moves show (see :attr:`StepPlan.ways`) as long as its answers are these very ones."""
+
+
+def plan(job: Job, setup_index: int = 0, *, moves: bool = True, known: Known = MappingProxyType({})) -> Plan:
+    """Plan one setup. ``moves=False`` reads and judges only, with what is ``known`` of the moves: what the drawing needs."""
     setup = job.setups[setup_index]
     earlier = (
         plan(job, setup_index - 1, moves=False) if setup_index and setup.values.get("stock_kind") == "before" else None
@@ -156,11 +162,11 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True) -> Plan:
         loose = held_well(f.chucking, answers.values, job.units)
         answers = replace(answers, problems=(*answers.problems, *loose))
     blocked = not answers.complete
-    steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked)
+    steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked, known)
     if setup.gather_by_tool and not blocked:
         order = _gathered(steps, order)
         full = order + [i for i in range(len(steps)) if i not in order]
-        steps, _ = _in_order(setup, start, full, moves)
+        steps, _ = _in_order(setup, start, full, moves, known)
     return Plan(
         job, setup, start, answers, tool_answers, f, tools, patterns, pattern_answers, contours, tuple(steps), tuple(order) if not blocked else ()
     )  # fmt: skip
@@ -192,16 +198,27 @@ def _section(v: Values, earlier: Plan | None, units: Units) -> tuple[Section, tu
     return left_by(earlier.start.turning.less(cut).stock, v, units)
 
 
-def _in_order(setup: Setup, start: Work, order: list[int] | range, moves: bool) -> tuple[list[StepPlan], list[int]]:
+def _in_order(
+    setup: Setup, start: Work, order: list[int] | range, moves: bool, known: Known
+) -> tuple[list[StepPlan], list[int]]:
     """Steps read in ``order``; returned in list order, with the ready ones in that order."""
     work, planned, ready = start, {}, []
     for i in order:
         one = _planned(setup.steps[i], i + 1, replace(work, earlier=setup.steps[:i]), moves)
+        values, ways = known.get(one.step.id, (None, ()))
+        if not moves and values is one.answers.values:
+            one = _with_ways(one, ways)
         planned[i] = one
         if one.ready:
             work = replace(work, turning=start.turning) if one.cycle.renews else work.after(one.removals, one.cleared)
             ready.append(i)
     return [planned[i] for i in range(len(setup.steps))], ready
+
+
+def _with_ways(one: StepPlan, ways: tuple[Problem, ...]) -> StepPlan:
+    """A step with what its moves show."""
+    answers = replace(one.answers, problems=(*one.answers.problems, *ways))
+    return replace(one, answers=answers, ways=ways, cleared=one.cleared if answers.complete else ())
 
 
 class _Remembered(Struct, frozen=True):
@@ -252,9 +269,12 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
+    ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
+    wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
-    return StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
+    one = StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
+    return _with_ways(one, ways) if ways else one
 
 
 def _misfit(step: Step, number: int, cycle: Cycle, work: Work) -> StepPlan:

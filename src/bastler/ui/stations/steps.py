@@ -57,6 +57,7 @@ class StepsStation(QWidget):
         row.addWidget(self.stripe)
         row.addWidget(self._form_column())
         session.changed.connect(self.refresh)
+        session.judged.connect(self.refresh)
         session.selection_changed.connect(self._selected)
         session.checked_changed.connect(self._times)
         session.checked_changed.connect(self._check_came)

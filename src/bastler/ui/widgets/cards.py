@@ -159,6 +159,7 @@ class Cards(QListWidget):
         self._filling = False
         self.currentItemChanged.connect(self._picked)
         session.changed.connect(self.refresh)
+        session.judged.connect(self.refresh)
         session.selection_changed.connect(self._follow)
         session.checked_changed.connect(self._read_check)
         self.refresh()

@@ -43,9 +43,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         return [Problem("face_z", f"The stock ends at Z {show(front, units=w.units)} already. Give a smaller Z.")]
     if v.tool.in_plane.tip[0] >= 0:
         return [Problem("tool", f"Tool {v.tool.number} has no edge to face with here. Take a right-hand turning tool.")]
-    return contouring.problems(
-        v, w, contour(v, w), inside=False, towards=True, inwards=v.get("finish_way", "in") == "in"
-    )
+    return contouring.problems(v, w, contour(v, w), inside=False)
+
+
+def _ways(v: Values, w: Work) -> list[Problem]:
+    return contouring.ways(v, w, contour(v, w), towards=True, inwards=v.get("finish_way", "in") == "in")
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
@@ -95,6 +97,7 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.2, 0.6, 0.6), ("arrow", 0.8, 0.15, 0.0, 0.6)),
     problems=_problems,
+    ways=_ways,
     clears=_clears,
     plan=_plan,
     marks=_marks,

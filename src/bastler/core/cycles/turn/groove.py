@@ -176,12 +176,14 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"Tool {tool.number} finds no metal here that it can reach. Check where the groove is, or take another blade.",
             ),
         ]
-    if _moves_of(v, w) is None:
-        return [
-            *found,
-            Problem("tool", f"Tool {tool.number} finds no way here without its holder touching. Take a slimmer one."),
-        ]
     return found
+
+
+def _ways(v: Values, w: Work) -> list[Problem]:
+    if _moves_of(v, w) is not None:
+        return []
+    text = f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one."
+    return [Problem("tool", text)]
 
 
 def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
@@ -367,6 +369,7 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.05, 0.35, 0.35, 0.4), ("frame", 0.6, 0.35, 0.35, 0.4), ("frame", 0.4, 0.55, 0.2, 0.2)),
     problems=_problems,
+    ways=_ways,
     clears=_clears,
     plan=_plan,
     marks=marks,

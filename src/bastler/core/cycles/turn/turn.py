@@ -114,6 +114,10 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     return found + contouring.problems(v, w, contour(v, w), inside=inside(v))
 
 
+def _ways(v: Values, w: Work) -> list[Problem]:
+    return contouring.ways(v, w, contour(v, w))
+
+
 def _shape_problems(v: Values, w: Work) -> list[Problem]:
     if v.shape != "cylinder":
         return []
@@ -278,6 +282,7 @@ CYCLE = Cycle(
     ),
     pictogram=(("frame", 0.1, 0.35, 0.4, 0.3), ("frame", 0.5, 0.2, 0.35, 0.6)),
     problems=_problems,
+    ways=_ways,
     clears=_clears,
     plan=_plan,
     marks=_marks,
