@@ -108,7 +108,7 @@ def _turned_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
         v.get("zero_by", "face")
     ]
     held_in = "three-jaw chuck" if v.get("held_in", "chuck") == "chuck" else "collet"
-    tail = ", tailstock" if v.get("tailstock") else ""
+    tail = (", against a stop" if v.get("stop") else "") + (", tailstock" if v.get("tailstock") else "")
     return (
         ("Machine", f.machine.name), ("Work offset", plan.setup.work_offset),
         ("Material", f"{f.material.name} (ISO 513 {f.material.group})"), ("Bar", f"{bar} × {length(z1 - z0)} {unit_word(Kind.LENGTH, units)}"),

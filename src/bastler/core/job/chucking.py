@@ -23,6 +23,8 @@ NOT_NEGATIVE = Limits(0, 5_000)
 CENTRE_DEG = 60.0
 QUILL_MM = 40.0
 USUAL_GRIP_MM = 15.0
+STOP_MM, STOP_SHARE = 6.0, 0.7
+"""How thick a stop behind the stock is drawn, and how wide as a share of the stock."""
 SIDES = {"hexagon": 6, "square": 4}
 
 
@@ -89,6 +91,7 @@ FIELDS: tuple[Field, ...] = (
     Field("grip", "Gripped over", "Cut", Kind.LENGTH, "Over which length is it gripped?", suggest=_suggest_grip, limits=SIZE),
     Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How far do the jaws stand out from the stock, across the axis?", "25", SIZE, shown=_jawed),
     Field("jaw_length", "Jaw length", "Cut", Kind.LENGTH, "How far do the jaws stand out of the chuck's face?", "35", SIZE, shown=_jawed),
+    Field("stop", "Against a stop", "Cut", Kind.FLAG, "Does its rear rest against a stop in the chuck, so that each stands out as far?", "no"),
     Field("tailstock", "Tailstock", "Cut", Kind.FLAG, "Does the tailstock's centre support it?", "no"),
     Field("centre_hole", "Centre hole", "Cut", Kind.LENGTH, "Which diameter has the centre hole that the centre sits in?", "6", SIZE, shown=lambda v: bool(v.get("tailstock"))),
     Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far from the stock do the long rapid moves stay?", "2", Limits(0.5, 500)),
@@ -244,6 +247,15 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
                     (nose - lathe.chuck_length, 0.7 * chuck),
                 ),
                 "let the stock stand out further",
+            )
+        )
+    if v.get("stop", False):
+        wide = STOP_SHARE * radius
+        bodies.append(
+            Body(
+                "the stop",
+                ((back - STOP_MM, 0.0), (back, 0.0), (back, wide), (back - STOP_MM, wide)),
+                "hold it further out",
             )
         )
     if v.get("tailstock", False):
