@@ -34,7 +34,7 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     z0, z1, bore, r = held.blank
     points = [q for b in held.bodies for q in b.outline]
     low = min([z0, *(q[0] for q in points)])
-    high = max([z1, *(min(q[0], z1 + 60.0) for q in points)])
+    high = max([z1, *(q[0] for q in points)])
     top = max([r, *(q[1] for q in points)])
     area = QRectF(LEFT_PX, TOP_PX, sheet.width() - LEFT_PX - RIGHT_PX, sheet.height() - TOP_PX - BOTTOM_PX)
     view = Projection.fit((low, high, -top, top), area)
