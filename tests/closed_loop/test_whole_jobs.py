@@ -15,7 +15,7 @@ from bastler.core.quantities import show
 from bastler.core.request import Request
 from bastler.core.verify.target import standing, too_low
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw, contours_for, sampled
-from tests.contours import CONTOURS
+from tests.contours import CONTOURS, rectangle
 
 CELL_MM = 0.3
 
@@ -88,6 +88,19 @@ def test_an_inch_job_cuts_the_same_part(cycle: str, data: st.DataObject) -> None
     steps = sampled(cycle, Draw(data), contours)
     job = in_inches(Job(tools=TOOLS, contours=contours, setups=(Setup(steps=steps, values=STOCK),)))
     assume(plan(job).order)
+    check(job)
+
+
+@pytest.mark.parametrize("width", [10.4, 10.8, 30.0])
+def test_a_wall_that_the_control_can_not_offset_is_cut_to_its_size_all_the_same(width: float) -> None:
+    """Where the arc on and off doesn't fit, Bastler offsets; a tool of 10 in a slot leaves nothing on its walls."""
+    values = {
+        "contour": "~slot", "depth": "4", "corners": "tool", "tool": "2", "compensation": "control", "leave_walls": "0.1", "finish_walls": "yes",
+    }  # fmt: skip
+    slot = rectangle("slot", 0, 40, 60, width, angle=20.0, corner="5.05")
+    steps = (Step(id="only", cycle="contour_pocket", values=values),)
+    job = Job(tools=TOOLS, contours=(slot,), setups=(Setup(steps=steps, values=STOCK),))
+    assert plan(job).order
     check(job)
 
 

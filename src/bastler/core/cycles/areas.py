@@ -307,7 +307,13 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
         for loop in loops:
             lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)
             wall = _wall_beside(loop, radius) if _by_control(v) and lead.radius else None
-            result += wall_round(wall or loop, lead, here, v.feed, by_control=radius if wall else 0.0)
+            if wall is not None:
+                result += wall_round(wall, lead, here, v.feed, by_control=radius)
+                continue
+            for path in inset([loop], tool.radius - radius) if radius > tool.radius else [loop]:
+                result += wall_round(
+                    path, lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls), here, v.feed
+                )
     return result
 
 
