@@ -219,3 +219,22 @@ def test_a_track_is_the_tools_underside_along_its_path() -> None:
     xs = np.linspace(-16, 16, 41)
     x, y = np.meshgrid(xs, xs)
     assert np.allclose(surface_over(one, xs, xs), surface(one, x, y))
+
+
+@pytest.mark.parametrize("apart", [3.0, 3.6, 3.95])
+def test_between_two_places_of_a_tool_its_corner_leaves_more_than_beside_a_wall(apart: float) -> None:
+    """Discs of radius 4 about two squares meet in a point; the metal before it is what a corner radius of 1 leaves of it."""
+    reach, fillet = 4.0, 1.0
+    squares = [Path((s - 0.5, -0.5), tuple(Line(p) for p in ((s + 0.5, -0.5), (s + 0.5, 0.5), (s - 0.5, 0.5), (s - 0.5, -0.5)))) for s in (-apart - 0.5, apart + 0.5)]  # fmt: skip
+    one = region(list(swept(tuple(squares), reach)), -5.0, fillet, centres=tuple(squares), reach=reach)
+    xs, ys = np.linspace(-9, 9, 181), np.linspace(-5, 5, 101)
+    x, y = np.meshgrid(xs, ys)
+    from_centre = np.min(
+        [np.hypot(np.maximum(abs(x - s) - 0.5, 0), np.maximum(abs(y) - 0.5, 0)) for s in (-apart - 0.5, apart + 0.5)],
+        axis=0,
+    )
+    side = np.clip(from_centre - (reach - fillet), 0, fillet)
+    wanted = np.where(from_centre < reach, -5.0 + fillet - np.sqrt(fillet**2 - side**2), np.inf)
+    clear = abs(from_centre - reach) > 1e-6
+    assert surface_over(one, xs, ys)[clear] == pytest.approx(wanted[clear], abs=1e-6)
+    assert surface(one, x, y)[clear] == pytest.approx(wanted[clear], abs=1e-6)

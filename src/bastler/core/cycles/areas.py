@@ -103,12 +103,13 @@ def removals(v: Values, w: Work) -> tuple[Removal, ...]:
             found.append(region(list(band.edge), floor))
             continue
         round_ = corner_radius(v)
-        loops = swept(shrunk(band.edge, round_ + left), round_)
+        centres = shrunk(band.edge, round_ + left)
+        loops = swept(centres, round_)
         fillet = tool.corner_radius
         if not whole(v):
             fillet = max([fillet, *(r.fillet for r in before(w, band))])
         if loops:
-            found.append(region(list(loops), floor, fillet))
+            found.append(region(list(loops), floor, fillet, centres=centres, reach=round_))
         if v.get("corners") == "left":
             found.append(region(list(shrunk(band.edge, left)), floor, fillet, REMEDY))
     return tuple(found)

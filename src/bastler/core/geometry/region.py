@@ -22,13 +22,17 @@ COVERED_SPLITS = 5
 class Region(Struct, frozen=True):
     """What lies to the left of all ``loops`` (closed, outlines counter-clockwise, islands clockwise); see :class:`Removal`.
 
-    ``fillet``: the tool's corner radius. Made by :func:`region`.
+    ``fillet``: the tool's corner radius. ``centres``: what its centre may be in, ``reach`` inside the edge; given for tools with a
+    corner radius, for between two of its places farther apart than it reaches metal stands higher than next to a wall. Made by
+    :func:`region`.
     """
 
     loops: tuple[Path, ...]
     floor: float
     fillet: float = 0.0
     wanted: str = ""
+    centres: tuple[Path, ...] = ()
+    reach: float = 0.0
 
     @property
     def flat(self) -> bool:
@@ -37,12 +41,7 @@ class Region(Struct, frozen=True):
 
     def depth(self, x: Numbers, y: Numbers) -> Numbers:
         """See :class:`Removal`."""
-        nearest: Numbers = math.inf
-        for loop in self.loops:
-            for start, element in zip(_starts(loop), loop.elements, strict=False):
-                away = distance(start, element, x, y)
-                nearest = away if nearest is math.inf else smaller(nearest, away)
-        return nearest * (2 * inside(self.loops, x, y) - 1)
+        return self.reach + _signed(self.centres, x, y) if self.centres else _signed(self.loops, x, y)
 
     def rise(self, depth: Numbers) -> Numbers:
         """See :class:`Removal`."""
@@ -75,17 +74,39 @@ class Region(Struct, frozen=True):
 
     def placed(self, where: Placement) -> Region:
         """See :class:`Removal`."""
-        moved = [where.path(loop) for loop in self.loops]
-        return replace(self, loops=tuple(p.reversed() for p in moved) if where.mirror else tuple(moved))
+
+        def put(loops: tuple[Path, ...]) -> tuple[Path, ...]:
+            moved = [where.path(loop) for loop in loops]
+            return tuple(p.reversed() for p in moved) if where.mirror else tuple(moved)
+
+        return replace(self, loops=put(self.loops), centres=put(self.centres))
 
     def lifted(self, by: float) -> Region:
         """See :class:`Removal`."""
         return replace(self, floor=self.floor + by)
 
 
-def region(loops: list[Path], floor: float, fillet: float = 0.0, wanted: str = "") -> Region:
+def region(
+    loops: list[Path],
+    floor: float,
+    fillet: float = 0.0,
+    wanted: str = "",
+    centres: tuple[Path, ...] = (),
+    reach: float = 0.0,
+) -> Region:
     """A region from closed paths, whose arcs may be of any sweep."""
-    return Region(tuple(short_arcs(p) for p in loops), floor, fillet, wanted)
+    inner = tuple(short_arcs(p) for p in centres) if fillet > 0 else ()
+    return Region(tuple(short_arcs(p) for p in loops), floor, fillet, wanted, inner, reach)
+
+
+def _signed(loops: tuple[Path, ...], x: Numbers, y: Numbers) -> Numbers:
+    """Distance of points from closed paths, negative outside."""
+    nearest: Numbers = math.inf
+    for loop in loops:
+        for start, element in zip(_starts(loop), loop.elements, strict=False):
+            away = distance(start, element, x, y)
+            nearest = away if nearest is math.inf else smaller(nearest, away)
+    return nearest * (2 * inside(loops, x, y) - 1)
 
 
 def _starts(path: Path) -> list[Point]:

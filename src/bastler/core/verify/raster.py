@@ -58,7 +58,10 @@ def _cross(piece: Rising, xs: Floats, ys: Floats, flips: NDArray[np.int32]) -> N
 def depths(one: Region, xs: Floats, ys: Floats, upto: float) -> Floats:
     """Depth of grid points inside a region, ``upto`` where it is more or when that is 0, and -1 outside."""
     within = inside(one.loops, xs, ys)
-    return np.where(within, near(one.loops, xs, ys, upto), -1.0)
+    if not one.centres or upto <= 0:
+        return np.where(within, near(one.loops, xs, ys, upto), -1.0)
+    deep = np.clip(one.reach - near(one.centres, xs, ys, one.reach), 0.0, upto)
+    return np.where(within, np.where(inside(one.centres, xs, ys), upto, deep), -1.0)
 
 
 def near(paths: tuple[Path, ...], xs: Floats, ys: Floats, upto: float) -> Floats:
