@@ -39,6 +39,24 @@ def test_what_is_seen_is_where_it_is(reach: Reach, back: bool, z: float, r: floa
     assert real(seen((z, r), view), view) == pytest.approx((z, r))
 
 
+def test_a_wall_of_many_points_comes_back_as_one_line() -> None:
+    """Within what chords of a rounding lie off; no arc of three metres."""
+    points = [(-68.4 + 1e-4 * math.sin(k), 18.8 - 0.05 * k) for k in range(40)]
+    assert as_path(points).elements == (Line(points[-1]),)
+
+
+def test_chords_that_alternate_come_back_as_one_arc() -> None:
+    """A rounding that was rounded again has the corners of both."""
+    at, turns = 0.0, []
+    for k in range(40):
+        turns.append(at)
+        at += 0.03 if k % 2 else 0.012
+    path = as_path([(math.cos(t), math.sin(t)) for t in turns])
+    (arc,) = path.elements
+    assert isinstance(arc, Arc)
+    assert math.dist(arc.centre, (0.0, 0.0)) < 1e-6
+
+
 def test_chords_come_back_as_the_arcs_they_were() -> None:
     path = Path(
         (0.0, 10.0),

@@ -14,9 +14,9 @@ from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 EXACT_MM = 1e-6
 SAME_MM = 1e-4
 FLAT_SAGITTA = 1e-9
-UNEVEN = 1.5
-"""The chords of one arc are about as long as each other; only those at its ends may be cut shorter."""
-STRAIGHT_MM = 5e-5
+UNEVEN = 4.0
+"""The longest chord of one arc by the usual one: they are much alike, or alternate where a rounding was rounded again."""
+STRAIGHT_MM = 3e-4
 """Chords this near to one line are that line."""
 
 
