@@ -109,12 +109,13 @@ def lathe_job(*steps: Step, contours: tuple[ContourRecord, ...] = (), tube: bool
     )
 
 
-COLLAR = ContourRecord(
-    id="shaft",
-    name="shaft",
-    values={"plane": "ZX", "start_z": "0", "start_x": "30", "closed": "no"},
-    elements=(element("line", z=-30, x=30), element("line", z=-30, x=46), element("line", z=-50, x=46)),
-)
+def lines(key: str, start_x: float, *ends: tuple[float, float]) -> ContourRecord:
+    """A contour of lines from Z 0 and a diameter on, by their ends (Z, diameter)."""
+    values = {"plane": "ZX", "start_z": "0", "start_x": str(start_x), "closed": "no"}
+    return ContourRecord(id=key, name=key, values=values, elements=tuple(element("line", z=z, x=x) for z, x in ends))
+
+
+COLLAR = lines("shaft", 30, (-30, 30), (-30, 46), (-50, 46))
 UNDERCUT = {
     "where": "corner", "tool": "21", "corner_z": "-30", "corner_diameter": "30", "width": "2.5", "depth": "1.5", "lean": "45", "corner": "0.4",
 }  # fmt: skip
@@ -126,12 +127,7 @@ def collar(**values: str) -> Job:
     return lathe_job(turned, Step(id="groove", cycle="groove", values={**UNDERCUT, **values}), contours=(COLLAR,))
 
 
-FALLING = ContourRecord(
-    id="falling",
-    name="falling",
-    values={"plane": "ZX", "start_z": "0", "start_x": "40", "closed": "no"},
-    elements=(element("line", z=-10, x=40), element("line", z=-14, x=32), element("line", z=-30, x=40)),
-)
+FALLING = lines("falling", 40, (-10, 40), (-14, 32), (-30, 40))
 
 
 def falling(compensation: str = "control") -> Job:

@@ -205,3 +205,20 @@ def test_what_moves_show_is_known_as_long_as_the_answers_stay() -> None:
     assert again.steps[0].answers.problems[-1] == told
     assert (again.order, again.steps[0].cleared) == ((), ())
     assert plan(falling("planner"), moves=False, known=known).steps[0].ready
+
+
+def test_a_repetition_and_the_next_setup_know_what_moves_show() -> None:
+    job = falling()
+    again = Step(id="again", cycle="repeat_along", values={"steps": "turn", "pitch": "5"})
+    first = job.setups[0].changed(steps=(*job.setups[0].steps, again))
+    assert plan(job.with_setup(first), moves=False).steps[1].ready
+    (told,) = plan(job.with_setup(first)).steps[1].ways
+    assert (told.field, "would lead tool 1" in told.text) == ("steps", True)
+    values = {**first.values, "stock_kind": "before", "out": "40"}
+    two = job.changed(setups=(job.setups[0], job.setups[0].changed(values=values, steps=())))
+    (problem,) = [p for p in plan(two, 1).setup_answers.problems if p.field == "stock_kind"]
+    assert "Setup 1, which leaves this stock, is not complete" in problem.text
+    assert "would lead tool 1" in problem.text
+    ways = plan(two).steps[0].ways
+    known = {"turn": (plan(two, moves=False).steps[0].answers.values, ways)}
+    assert any("is not complete" in p.text for p in plan(two, 1, moves=False, known=known).setup_answers.problems)

@@ -128,8 +128,9 @@ class Session(QObject):
         """The check of a job has come; what its moves show belongs to the plan too."""
         self.checking, self.checked = None, checked
         if job is self.job:
-            steps = [s for s in self.plan.steps if s.step.id in checked.ways]
-            known = {s.step.id: (s.answers.values, checked.ways[s.step.id]) for s in steps}
+            here = {s.step.id: s.answers.values for s in self.plan.steps}
+            known = {i: told for i, told in self._known.items() if i not in here}
+            known |= {i: (here[i], ways) for i, ways in checked.ways.items() if i in here}
             if known != self._known:
                 self._known = known
                 self.plan = self._planned()

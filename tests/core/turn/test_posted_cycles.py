@@ -11,26 +11,16 @@ from msgspec.structs import replace
 
 from bastler.core.engine import Engine
 from bastler.core.gcode.motion import THREAD
-from bastler.core.job.document import ContourRecord, Job, Step
+from bastler.core.job.document import Job, Step
 from bastler.core.job.units import in_units
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
 from bastler.core.request import Request
-from tests.turned import element, lathe_job
+from tests.turned import lathe_job, lines
 
-SHAFT = ContourRecord(
-    id="shaft",
-    name="shaft",
-    values={"plane": "ZX", "start_z": "0", "start_x": "26", "closed": "no"},
-    elements=(element("line", z=-2, x=30), element("line", z=-20, x=30), element("line", z=-30, x=40)),
-)
-NECK = ContourRecord(
-    id="shaft",
-    name="neck",
-    values={"plane": "ZX", "start_z": "0", "start_x": "40", "closed": "no"},
-    elements=(element("line", z=-10, x=40), element("line", z=-16, x=34), element("line", z=-30, x=34)),
-)
+SHAFT = lines("shaft", 26, (-2, 30), (-20, 30), (-30, 40))
+NECK = lines("shaft", 40, (-10, 40), (-16, 34), (-30, 34))
 SHORT = {
     "iso-lathe-a": """\
 N80 X52. Z2.5

@@ -134,9 +134,8 @@ Known = Mapping[str, tuple[Values, tuple[Problem, ...]]]
 def plan(job: Job, setup_index: int = 0, *, moves: bool = True, known: Known = MappingProxyType({})) -> Plan:
     """Plan one setup. ``moves=False`` reads and judges only, with what is ``known`` of the moves: what the drawing needs."""
     setup = job.setups[setup_index]
-    earlier = (
-        plan(job, setup_index - 1, moves=False) if setup_index and setup.values.get("stock_kind") == "before" else None
-    )
+    from_before = setup_index and setup.values.get("stock_kind") == "before"
+    earlier = plan(job, setup_index - 1, moves=moves, known=known) if from_before else None
     contours = read_contours(job.contours, job.units)
     answers = read_setup(setup, job.units, earlier.frame if earlier else None, contours)
     section, wrong = _section(answers.values, earlier, job.units)
@@ -320,7 +319,7 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
     """A repetition: each step that it names, planned anew where it is done again, in the stock as it is there."""
     assert cycle.repeat is not None
     parts: list[StepPlan] = []
-    problems = list(answers.problems)
+    problems, ways = list(answers.problems), list[Problem]()
     then = work
     if answers.complete:
         places = cycle.repeat(answers.values, work)
@@ -351,11 +350,13 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                 again = _along if isinstance(where, Along) else _placed
                 one, then = again(original, source, where, then, wanted)  # type: ignore[arg-type]
                 copies.append(one.parts or (one,))
-                problems += [p.at("steps") for p in one.answers.problems if p.blocks][:1]
+                ways += [p.at("steps") for p in one.ways if p.blocks][:1]
+                problems += [p.at("steps") for p in one.answers.problems if p.blocks and p not in one.ways][:1]
             parts += [part for same in zip(*copies, strict=False) for part in same]
     judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
     removals, cleared = (tuple(r for p in parts for r in p.removals), tuple(c for p in parts for c in p.cleared))
-    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), cleared=cleared)
+    one = StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), cleared=cleared)
+    return _with_ways(one, tuple(ways)) if ways else one
 
 
 def _placed(original: StepPlan, source: Step, where: Placement, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
