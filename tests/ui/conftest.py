@@ -69,9 +69,13 @@ class Person:
             lambda: not w.checker._timer.isActive() and w.session.checking is None and w.session.checked is not None
         )
 
+    def station(self, word: str):  # type: ignore[no-untyped-def]
+        """A station, whether the window has got round to building it or not."""
+        return self.window._station(word)
+
     @property
     def steps(self):  # type: ignore[no-untyped-def]
-        return self.window.stations["Steps"]
+        return self.station("Steps")
 
     def field(self, key: str) -> QWidget:
         """The editor of a field of the selected step."""

@@ -82,7 +82,7 @@ def test_one_pattern_for_three_steps_then_changed(empty: Person) -> None:
 
     empty.window.actions_by_id["setup.patterns"].trigger()
     empty.settle()
-    page = empty.window.stations["Setup"].page("Patterns")
+    page = empty.station("Setup").page("Patterns")
     assert page.table.item(0, 3).text() == "3 steps"
     page.form.focus_field("count")
     empty.control(Qt.Key.Key_A)
@@ -121,7 +121,7 @@ def test_holes_are_left_out_by_a_click(demo: Person) -> None:
 
 def test_four_parts(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    form = demo.window.stations["Setup"].form
+    form = demo.station("Setup").form
     session = demo.window.session
     form.focus_field("held_in")
     demo.keys("n")
@@ -203,8 +203,8 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
         demo.window.actions_by_id[command].trigger()
         demo.settle()
         assert demo.window.station == "Setup"
-        assert demo.window.stations["Setup"].page_buttons[index].isChecked()
-    page = demo.window.stations["Setup"].page("Tools")
+        assert demo.station("Setup").page_buttons[index].isChecked()
+    page = demo.station("Setup").page("Tools")
     for row in range(page.table.rowCount()):
         page.table.setCurrentCell(row, 0)
         demo.settle()
@@ -212,7 +212,7 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
         assert page.sheet.tool is not None
     demo.window.switch_theme()
     demo.window.switch_theme()
-    patterns = demo.window.stations["Setup"].page("Patterns")
+    patterns = demo.station("Setup").page("Patterns")
     demo.window.actions_by_id["setup.patterns"].trigger()
     patterns.add()
     demo.keys("dowels")
@@ -229,7 +229,7 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
 def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.tools"].trigger()
-    page, session = demo.window.stations["Setup"].page("Tools"), demo.window.session
+    page, session = demo.station("Setup").page("Tools"), demo.window.session
     page.table.setCurrentCell(9, 0)
     page.keep_tool()
     page.keep_tool()
@@ -314,7 +314,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.machine"].trigger()
     demo.settle()
-    page, session = demo.window.stations["Setup"].page("Machine"), demo.window.session
+    page, session = demo.station("Setup").page("Machine"), demo.window.session
     assert not page.form.isEnabled()
     page.copy_button.setFocus()
     demo.key(Qt.Key.Key_Space)
@@ -338,7 +338,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     assert "needs rev/min, kW and Nm" in page.form.rows["curve"].note.text()
     page.sheet.repaint()
     assert machines()["own-small-mill-mm-own"].highest_speed == 4000
-    assert demo.window.stations["Setup"].machine.findText("Corner mill") >= 0
+    assert demo.station("Setup").machine.findText("Corner mill") >= 0
     demo.control(Qt.Key.Key_Z)
     assert session.setup.machine == "small-mill-mm"
 
@@ -347,7 +347,7 @@ def test_an_own_material(demo: Person, tmp_path: Path, monkeypatch: pytest.Monke
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.material"].trigger()
     demo.settle()
-    page, session = demo.window.stations["Setup"].page("Material"), demo.window.session
+    page, session = demo.station("Setup").page("Material"), demo.window.session
     before = session.plan.steps[1].answers.values.speed
     demo.key(Qt.Key.Key_Space)
     assert session.setup.material == "own-structural-steel-s235-own"
@@ -366,7 +366,7 @@ def test_an_own_material(demo: Person, tmp_path: Path, monkeypatch: pytest.Monke
     assert "at most 0.9" in page.form.rows["mc"].note.text()
     assert materials()["own-structural-steel-s235-own"].mc == 0.17, "what is wrong is not kept"
     page.sheet.repaint()
-    assert demo.window.stations["Setup"].material.findText("Gear steel") >= 0
+    assert demo.station("Setup").material.findText("Gear steel") >= 0
 
 
 def test_tools_are_compared_and_chosen_by_keyboard(
@@ -409,7 +409,7 @@ def test_tools_are_compared_and_chosen_by_keyboard(
 def test_the_magazine_leads_to_the_tool(demo: Person) -> None:
     demo.window.actions_by_id["setup.magazine"].trigger()
     demo.settle()
-    setup = demo.window.stations["Setup"]
+    setup = demo.station("Setup")
     page = setup.page("Magazine")
     place, pocket = page.sheet._cells[1]
     assert [t.number for t in pocket.tools] == [2]

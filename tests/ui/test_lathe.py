@@ -34,7 +34,7 @@ def add(person: Person, word: str) -> None:
 
 def on_the_lathe(person: Person) -> None:
     """Choose the lathe in the list of machines."""
-    combo = person.window.stations["Setup"].machine
+    combo = person.station("Setup").machine
     combo.setCurrentIndex(combo.findData("small-lathe-mm"))
     combo.activated.emit(combo.currentIndex())
     person.settle()
@@ -58,7 +58,7 @@ def test_an_untouched_job_gets_lathe_tools_with_the_lathe(lathe: Person) -> None
 
 def test_from_empty_to_gcode_by_keyboard(lathe: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     person, session = lathe, lathe.window.session
-    setup = person.window.stations["Setup"]
+    setup = person.station("Setup")
     setup.form.focus_field("diameter")
     person.answer("40", "80")
     assert session.plan.frame.chucking.blank == (-103.0, 1.0, 0.0, 20.0)
@@ -101,7 +101,7 @@ def test_only_what_a_lathe_does_is_offered(lathe: Person) -> None:
 
 def test_a_contour_is_typed_with_z_and_diameters(lathe: Person) -> None:
     session = lathe.window.session
-    lathe.window.stations["Setup"].form.focus_field("diameter")
+    lathe.station("Setup").form.focus_field("diameter")
     lathe.answer("40", "80")
     lathe.control(Qt.Key.Key_2)
     add(lathe, "turn")
@@ -151,7 +151,7 @@ def test_dimensions_and_steps_of_the_section_can_be_clicked(spindle: Person) -> 
 
 def test_the_check_shows_the_section_with_the_tool(spindle: Person) -> None:
     spindle.control(Qt.Key.Key_3)
-    check, session = spindle.window.stations["Check"], spindle.window.session
+    check, session = spindle.station("Check"), spindle.window.session
     spindle.settle()
     assert check.section is not None
     assert check.section.isVisible()
@@ -196,7 +196,7 @@ def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:
     problem = next(p for p in person.window.session.plan.steps[0].answers.problems if p.field == "tool")
     assert "T2 (VBMT 0.4) reaches it" in problem.text
     person.control(Qt.Key.Key_3)
-    check = person.window.stations["Check"]
+    check = person.station("Check")
     person.click(check.list.viewport(), check.list.visualItemRect(check.list.item(0)).center())
     assert check.section.marker is not None
     person.control(Qt.Key.Key_2)
@@ -253,7 +253,7 @@ def draw(person: Person, contour: ContourRecord) -> None:
 def test_the_spindle_from_an_empty_job_by_keyboard(lathe: Person) -> None:
     example, session = demo_job(SPINDLE), lathe.window.session
     session.edit(session.job.changed(tools=example.tools))
-    setup = lathe.window.stations["Setup"]
+    setup = lathe.station("Setup")
     setup.material.setFocus()
     lathe.key(Qt.Key.Key_Home)
     while setup.material.currentData() != example.setups[0].material:
@@ -340,7 +340,7 @@ def test_what_only_the_moves_show_comes_with_the_check(open_window) -> None:  # 
 
 def test_the_line_under_the_cursor_has_its_place_in_diameters(spindle: Person) -> None:
     spindle.control(Qt.Key.Key_4)
-    code, session = spindle.window.stations["Code"], spindle.window.session
+    code, session = spindle.station("Code"), spindle.window.session
     motion = session.checked.motion
     move = next(i for i in range(len(motion)) if motion.kind[i] == 1)
     code.editor.setCursorPosition(int(motion.line[move]) - 1, 0)
@@ -353,7 +353,7 @@ def test_faults_of_typed_programs_are_listed_and_shown(open_window) -> None:  # 
     person: Person = open_window(load(BAD / "lathe.bastler"), BAD / "lathe.bastler")
     person.checked()
     person.control(Qt.Key.Key_4)
-    code, check, session = (person.window.stations["Code"], person.window.stations["Check"], person.window.session)
+    code, check, session = (person.station("Code"), person.station("Check"), person.window.session)
     for name in FAULTS:
         text = (BAD / f"{name}.nc").read_text()
         kind = text.splitlines()[2][1:].split(":")[0]

@@ -26,7 +26,7 @@ def test_the_face_was_the_part_and_not_the_stock(demo: Person) -> None:
     demo.answer("100", "60", "200", "120")
     assert demo.findings() == {"left-standing"}
     demo.control(Qt.Key.Key_3)
-    station = demo.window.stations["Check"]
+    station = demo.station("Check")
     assert isinstance(station, CheckStation)
     assert "204 × 124" in station.list.item(0).text()
     assert demo.window.status.text().startswith("▲ Up to 2 mm")
@@ -50,7 +50,7 @@ def test_an_empty_essential_answer_is_asked_for(demo: Person) -> None:
 
 def _detail(demo: Person) -> str:
     demo.control(Qt.Key.Key_3)
-    text: str = demo.window.stations["Check"].detail.text()  # type: ignore[attr-defined]
+    text: str = demo.station("Check").detail.text()  # type: ignore[attr-defined]
     return text
 
 
@@ -91,7 +91,7 @@ def test_a_tool_too_big_names_the_largest(demo: Person) -> None:
 
 def test_a_block_held_too_high_touches_the_vise(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    form = demo.window.stations["Setup"].form  # type: ignore[attr-defined]
+    form = demo.station("Setup").form  # type: ignore[attr-defined]
     form.focus_field("jaws_along")
     demo.key(Qt.Key.Key_Right)
     form.focus_field("grip")
@@ -102,7 +102,7 @@ def test_a_block_held_too_high_touches_the_vise(demo: Person) -> None:
 def test_stop_findings_are_asked_about_before_output(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
     demo.control(Qt.Key.Key_4)
     demo.checked()
-    code = demo.window.stations["Code"]
+    code = demo.station("Code")
     code.editor.setText(code.editor.text().replace("Z-12.", "Z-13."))  # type: ignore[attr-defined]
     demo.until(lambda: demo.window.session.checked.stops > 0)
     assert not code.banner.isHidden()  # type: ignore[attr-defined]
@@ -125,7 +125,7 @@ def test_output_of_an_incomplete_job_says_what_is_missing(demo: Person, monkeypa
 
 def test_tools_are_refused_in_words_at_the_field(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    setup = demo.window.stations["Setup"]
+    setup = demo.station("Setup")
     setup.show_page("Tools")  # type: ignore[attr-defined]
     page = setup.page("Tools")  # type: ignore[attr-defined]
     page.add("end-mill")

@@ -26,7 +26,7 @@ def test_from_empty_to_gcode_by_keyboard(empty: Person, tmp_path: Path, monkeypa
     assert person.window.station == "Setup"
     person.answer("200", "120", "20")
     for key, text in (("over_x", "2"), ("over_y", "2"), ("over_top", "2"), ("grip", "6")):
-        person.window.stations["Setup"].form.focus_field(key)
+        person.station("Setup").form.focus_field(key)
         person.settle()
         person.answer(text)
     assert person.window.session.plan.frame.block.size == (204.0, 124.0, 22.0)

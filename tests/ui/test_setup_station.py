@@ -14,7 +14,7 @@ from tests.ui.conftest import Person
 
 def test_every_way_of_holding_is_drawn_differently(demo: Person) -> None:
     demo.window.show_station("Setup")
-    sheet, session = demo.window.stations["Setup"].sheet, demo.window.session
+    sheet, session = demo.station("Setup").sheet, demo.window.session
     session.type_setup("screws_at", "20, 20; 180, 100")
     seen = []
     for way in HOLDINGS:
@@ -30,7 +30,7 @@ def test_every_way_of_holding_is_drawn_differently(demo: Person) -> None:
 
 def test_fields_of_a_holding_are_asked_only_for_it(demo: Person) -> None:
     demo.window.show_station("Setup")
-    form, session = demo.window.stations["Setup"].form, demo.window.session
+    form, session = demo.station("Setup").form, demo.window.session
     own = {key for way in HOLDINGS.values() for key in way.fields}
     for name, way in HOLDINGS.items():
         session.type_setup("held_in", name)
@@ -39,7 +39,7 @@ def test_fields_of_a_holding_are_asked_only_for_it(demo: Person) -> None:
         assert shown & own == set(way.fields)
         for key in way.fields:
             form.focus_field(key)
-            assert demo.window.stations["Setup"].question.text() == form.rows[key].field.question
+            assert demo.station("Setup").question.text() == form.rows[key].field.question
 
 
 @pytest.mark.parametrize("kind", ["round", "tube"])
@@ -49,7 +49,7 @@ def test_a_bar_in_the_chuck_is_drawn(demo: Person, kind: str) -> None:
     for key, text in {"stock_kind": kind, "diameter": "80", "bore": "30", "held_in": "chuck"}.items():
         session.type_setup(key, text)
     demo.settle()
-    demo.window.stations["Setup"].sheet.repaint()
+    demo.station("Setup").sheet.repaint()
     assert session.plan.frame.round
     demo.window.show_station("Steps")
     demo.steps.sheet.repaint()

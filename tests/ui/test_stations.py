@@ -38,7 +38,7 @@ def test_arcs_are_drawn_as_arcs() -> None:
 
 def test_setup_dimensions_lead_to_their_fields(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    station = demo.window.stations["Setup"]
+    station = demo.station("Setup")
     sheet = station.sheet  # type: ignore[attr-defined]
     sheet.repaint()
     assert {"size_x", "size_y", "size_z", "over_x", "over_y", "over_top", "grip"} <= {t.field for t in sheet.tags}
@@ -52,7 +52,7 @@ def test_setup_dimensions_lead_to_their_fields(demo: Person) -> None:
 
 def test_material_and_offset_change_what_follows(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    station = demo.window.stations["Setup"]
+    station = demo.station("Setup")
     before = demo.window.session.plan.steps[1].answers.values.speed
     for combo, row in ((station.material, 2), (station.offset, 1)):  # type: ignore[attr-defined]
         combo.setFocus()
@@ -68,7 +68,7 @@ def test_material_and_offset_change_what_follows(demo: Person) -> None:
 
 def test_a_typed_zero_and_the_block_by_its_size(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    form = demo.window.stations["Setup"].form  # type: ignore[attr-defined]
+    form = demo.station("Setup").form  # type: ignore[attr-defined]
     form.focus_field("stock_by")
     demo.key(Qt.Key.Key_Right)
     assert "over_x" in demo.window.session.plan.setup_answers.hidden
@@ -82,7 +82,7 @@ def test_a_typed_zero_and_the_block_by_its_size(demo: Person) -> None:
 
 def test_a_tool_is_drawn_with_its_dimensions(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    station = demo.window.stations["Setup"]
+    station = demo.station("Setup")
     station.show_page("Tools")  # type: ignore[attr-defined]
     page = station.page("Tools")  # type: ignore[attr-defined]
     demo.settle()
@@ -107,7 +107,7 @@ def test_a_tool_is_drawn_with_its_dimensions(demo: Person) -> None:
 def test_moves_and_steps_of_the_replay(demo: Person) -> None:
     demo.checked()
     demo.control(Qt.Key.Key_3)
-    check, session = demo.window.stations["Check"], demo.window.session
+    check, session = demo.station("Check"), demo.window.session
     ends = session.checked.ends()
     session.set_time(0.0)
     for i in range(3):
@@ -136,7 +136,7 @@ def test_a_check_can_be_cancelled_in_the_window(demo: Person) -> None:
     demo.until(lambda: demo.window.session.checking is None)
     demo.window.checker.ask()
     demo.checked()
-    assert demo.window.stations["Check"].verdict.text() == "No findings"  # type: ignore[attr-defined]
+    assert demo.station("Check").verdict.text() == "No findings"  # type: ignore[attr-defined]
 
 
 def test_a_mark_on_the_ribbon_leads_to_its_finding(demo: Person) -> None:
@@ -205,7 +205,7 @@ def test_a_locked_folder_is_told_when_saving(demo: Person, tmp_path: Path, monke
 def test_hand_edited_code_is_checked_as_it_stands(demo: Person) -> None:
     demo.checked()
     demo.control(Qt.Key.Key_4)
-    code = demo.window.stations["Code"]
+    code = demo.station("Code")
     editor = code.editor  # type: ignore[attr-defined]
     row = next(i for i, line in enumerate(editor.text().splitlines()) if "M6 (end mill 10)" in line)
     editor.setCursorPosition(row + 5, 0)
@@ -226,7 +226,7 @@ def test_hand_edited_code_is_checked_as_it_stands(demo: Person) -> None:
 def test_step_colours_stand_in_the_margin(demo: Person) -> None:
     demo.checked()
     demo.control(Qt.Key.Key_4)
-    code = demo.window.stations["Code"]
+    code = demo.station("Code")
     editor, steps = code.editor, demo.window.session.checked.program.step_of_line  # type: ignore[attr-defined]
     for line in range(0, len(steps), 17):
         marks = editor.markersAtLine(line)
@@ -247,7 +247,7 @@ def test_pictures_in_the_readme_exist_and_are_linked() -> None:
 def test_two_moments_are_compared(demo: Person) -> None:
     demo.checked()
     demo.window.show_station("Check")
-    station, session = demo.window.stations["Check"], demo.window.session
+    station, session = demo.station("Check"), demo.window.session
     demo.until(lambda: station.solid._stock is not None)
     session.set_time(200.0)
     demo.until(lambda: not demo.window.checker._stock_busy)

@@ -83,7 +83,7 @@ def test_adding_offers_only_what_exists(demo: Person) -> None:
 
 def test_zero_is_picked_by_a_click_on_one_of_the_points(demo: Person) -> None:
     demo.control(Qt.Key.Key_1)
-    sheet = demo.window.stations["Setup"].sheet  # type: ignore[attr-defined]
+    sheet = demo.station("Setup").sheet  # type: ignore[attr-defined]
     sheet.repaint()
     demo.click(sheet, sheet.point_of("0,0,+", 0).toPoint())
     block = demo.window.session.plan.frame.block
@@ -100,7 +100,7 @@ def test_the_ribbon_moves_the_moment_and_shows_the_stock_of_then(demo: Person) -
     seen: list[float] = []
     demo.window.checker.stock_ready.connect(lambda s: seen.append(float(s[0].sum())))
     demo.control(Qt.Key.Key_3)
-    ribbon, check = demo.window.ribbon, demo.window.stations["Check"]
+    ribbon, check = demo.window.ribbon, demo.station("Check")
     demo.until(lambda: len(seen) >= 1)
     demo.click(ribbon, QPoint(ribbon.width() // 3, 40))
     assert ribbon.total * 0.3 < demo.window.session.time < ribbon.total * 0.36
@@ -159,7 +159,7 @@ def test_the_solid_view_turns_cuts_open_and_picks_steps(demo: Person) -> None:
 def test_code_and_drawing_follow_each_other(demo: Person) -> None:
     demo.checked()
     demo.control(Qt.Key.Key_4)
-    code = demo.window.stations["Code"]
+    code = demo.station("Code")
     editor = code.editor  # type: ignore[attr-defined]
     lines = editor.text().splitlines()
     first_right = next(i for i, line in enumerate(lines) if line.startswith("(3 "))
