@@ -100,7 +100,7 @@ def test_a_blade_points_its_way(reach: str) -> None:
         "the bar for a bore lies along the axis"
     )
     if reach == "in":
-        assert r0 == pytest.approx(-10.0 - 20.0 - 10.0)
+        assert r0 == pytest.approx(-10.0 - 20.0 - 15.0), "what clamps it stands out"
     assert cutter.second is not None
     assert math.hypot(*cutter.second) == pytest.approx(3.0)
     assert cutter.plunges

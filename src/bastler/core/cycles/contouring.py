@@ -8,7 +8,7 @@ from typing import Literal
 import shapely
 from msgspec.structs import replace
 
-from bastler.core.cycles.turning import FINISH, ROUGH, fed, speed_problems, start
+from bastler.core.cycles.turning import FINISH, ROUGH, fed, no_way, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, volume, widened
@@ -139,7 +139,7 @@ def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem
     reach = final(v, w, contour)
     if reach.free.is_empty or volume(reach.cleared) < 1e-3:
         text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
-        return [*found, Problem("tool", text)]
+        return [*found, no_way(v.tool, w, min(p[0] for p in points), text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
         parts = noticed(reach.left, cutter.nose)
         if parts:
@@ -179,12 +179,8 @@ def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: boo
                     f"The control would lead tool {v.tool.number} along all of the contour, into places that its nose, insert or body doesn't reach. Let Bastler make the path, or take another tool.",
                 )
             ]
-        return [
-            Problem(
-                "tool",
-                f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, a smaller depth per pass, or let the passes run the other way.",
-            )
-        ]
+        text = f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, a smaller depth per pass, or let the passes run the other way."
+        return [no_way(v.tool, w, min(p[0] for p in points_of(contour, 0.1)), text)]
     return []
 
 

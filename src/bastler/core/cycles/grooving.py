@@ -20,6 +20,8 @@ EDGE_ROOM = 4.0
 POINTS: Mapping[str, Reach] = {"outside": "out", "inside": "in", "face": "face", "corner": "out", "bore_corner": "in"}
 CORNERS = ("corner", "bore_corner")
 STEEPEST = 1e-3
+SNUG_MM = 2e-3
+"""A groove as wide as its blade is planned wider by so much: half of it on each wall."""
 
 
 def by_contour(v: Values) -> bool:
@@ -37,9 +39,15 @@ def view_into(v: Values) -> View:
     return View(points_to(v), lean=v.get("lean", 45.0) if in_corner(v) else 0.0)
 
 
+def _width(v: Values) -> float:
+    tool = v.get("tool")
+    snug = tool is not None and v.width - SNUG_MM < tool.width <= v.width + LEAST_MM
+    return float(tool.width + SNUG_MM if snug else v.width)
+
+
 def _corner_profile(v: Values) -> Path:
     """The groove as the blade sees it, the corner of the shoulder at (0, 0); its walls go up to shaft and shoulder."""
-    half, deep, slope = v.width / 2, v.depth, max(math.tan(math.radians(abs(v.lean))), STEEPEST)
+    half, deep, slope = _width(v) / 2, v.depth, max(math.tan(math.radians(abs(v.lean))), STEEPEST)
     shaft, shoulder = half * slope, half / slope
     right, left = (shaft, shoulder) if v.lean > 0 else (shoulder, shaft)
     corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))
@@ -48,7 +56,7 @@ def _corner_profile(v: Values) -> Path:
 
 def _profile(v: Values, shift: float) -> Path:
     """The groove as the blade sees it, from its right top over the bottom to its left top; tops at height 0."""
-    half, deep = v.width / 2, depth_of(v)
+    half, deep = _width(v) / 2, depth_of(v)
     right, left = (math.tan(math.radians(v.get(k, 0.0))) for k in ("front_angle", "back_angle"))
     a0, a1 = half + right * deep, -half - left * deep
     corner = (v.get("corner", 0.0), v.get("corner_form", "radius"))

@@ -145,6 +145,15 @@ def speed_problems(v: Values, w: Work) -> list[Problem]:
     return found
 
 
+def no_way(tool: Tool, w: Work, z: float, text: str) -> Problem:
+    """That a tool finds no way down to a Z: with ``text``, or, in a bore deeper than it stands out, with that."""
+    deep = float(w.lathe.stock.bounds[2]) - z if not w.lathe.stock.is_empty else 0.0
+    if tool.in_plane.reach == "in" and deep > tool.stick_out:
+        out, far = (show(n, units=w.units) for n in (tool.stick_out, deep))
+        text = f"Tool {tool.number} stands out {out}, and goes {far} deep into the bore: its holder would touch. Clamp it longer, or take a longer one."
+    return Problem("tool", text)
+
+
 def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]
     """The first tool of the kinds that points the right way."""
 

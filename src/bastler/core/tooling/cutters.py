@@ -30,6 +30,8 @@ NECK_SHARE = 0.8
 BODY_RELIEF_SHARE = 0.08
 """A blade is thinner behind its edge by this share of its width on each side."""
 PLUNGE_SKELETON_MM = 1e-4
+CLAMP_BESIDE_MM = 15.0
+"""What clamps a bar stands out beside it by half the bar, at least by so much."""
 FINGER_MM = 4.0
 FINGER_SHARE = 0.2
 
@@ -218,12 +220,7 @@ def boring_cutter(insert: Insert, lead: float, hand: Hand, bar: float, smallest:
             (back + insert.edge, top),
             (back, max(low, top - bar / 2)),
         ),
-        (
-            (length, top - 1.5 * bar),
-            (length + bar, top - 1.5 * bar),
-            (length + bar, top + bar / 2),
-            (length, top + bar / 2),
-        ),
+        _clamp(length, top - bar, bar),
     )
     return Cutter(skeleton, insert.nose, tuple(hull(list(b)) for b in bodies), edge.tip, "in")
 
@@ -316,10 +313,14 @@ def _leaning(straight: Cutter, lean: float, reach: Reach, shank: float, overhang
 def _bar(front: float, bar: float, below: float, length: float) -> tuple[Polygon, Polygon]:
     """A bar along the axis whose upper side lies ``below`` a tool's point, and the clamp behind it."""
     low, top, back = -below - bar, -below, max(length, front + bar / 2)
-    return (
-        ((front, low), (back, low), (back, top), (front, top)),
-        ((back, low - bar / 2), (back + bar, low - bar / 2), (back + bar, top + bar / 4), (back, top + bar / 4)),
-    )
+    return (((front, low), (back, low), (back, top), (front, top)), _clamp(back, low, bar))
+
+
+def _clamp(front: float, low: float, bar: float) -> Polygon:
+    """What holds a bar whose lower side is there."""
+    beside = max(bar / 2, CLAMP_BESIDE_MM)
+    below, above, back = low - beside, low + bar + beside, front + bar
+    return ((front, below), (back, below), (back, above), (front, above))
 
 
 def thread_cutter(pitch: float, angle: float, flat: float, reach: Reach, shank: float, overhang: float) -> Cutter:

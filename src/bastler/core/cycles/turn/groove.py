@@ -31,6 +31,7 @@ from bastler.core.cycles.turning import (
     SPEED_FIELDS,
     fed,
     feed_field,
+    no_way,
     speed_problems,
     start,
 )
@@ -169,13 +170,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := opening(v)):
         return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
     if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
-        return [
-            *found,
-            Problem(
-                "tool",
-                f"Tool {tool.number} finds no metal here that it can reach. Check where the groove is, or take another blade.",
-            ),
-        ]
+        text = f"Tool {tool.number} finds no metal here that it can reach. Check where the groove is, or take another blade."
+        return [*found, no_way(tool, w, _deepest(v), text)]
     return found
 
 
@@ -183,7 +179,12 @@ def _ways(v: Values, w: Work) -> list[Problem]:
     if _moves_of(v, w) is not None:
         return []
     text = f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one."
-    return [Problem("tool", text)]
+    return [no_way(v.tool, w, _deepest(v), text)]
+
+
+def _deepest(v: Values) -> float:
+    """The Z of it that lies nearest to the chuck."""
+    return min(p[0] for c in contours(v) for p in points_of(c, 0.1))
 
 
 def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
@@ -291,7 +292,8 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     if low > 5:
         places += ["inside", *(["bore_corner"] if leans["in"] else [])]
     where = pick.choice(tuple(places))
-    width, lean = pick.number(3.2, 9.0), pick.choice(("0", "0", "10", "20"))
+    snug = pick.choice(("", "", "0", "0.05", "0.2"))
+    width, lean = 3 + float(snug) if snug else pick.number(3.2, 9.0), pick.choice(("0", "0", "10", "20"))
     typed = {
         "where": where, "width": str(width), "front_angle": lean, "back_angle": pick.choice(("0", lean)),
         "corner": str(pick.number(0.3, 0.8)), "edge": pick.choice(("0", "0.4")), "first_wall": pick.choice(("right", "left")),
@@ -308,13 +310,13 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     if where in CORNERS:
         corner, at = (low, "in") if where == "bore_corner" else (top, "out")
         return {
-            **typed, "width": str(pick.number(2.2, 5.0)), "depth": str(pick.number(0.8, 3.0)), "lean": pick.choice(leans[at]),
+            **typed, "width": str(2 + float(snug) if snug else pick.number(2.2, 5.0)), "depth": str(pick.number(0.8, 3.0)), "lean": pick.choice(leans[at]),
             "corner_z": str(pick.number(-25.0, -12.0)), "corner_diameter": str(2 * corner),
         }  # fmt: skip
     if where == "inside":
         return {
             **typed,
-            "width": str(pick.number(2.2, 6.0)),
+            "width": str(2 + float(snug) if snug else pick.number(2.2, 6.0)),
             "middle_z": str(pick.number(-25.0, -10.0)),
             "surface": str(2 * low),
             "bottom": str(pick.number(2 * low + 1.0, 2 * low + 5.0)),

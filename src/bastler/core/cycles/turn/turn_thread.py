@@ -25,7 +25,7 @@ from bastler.core.cycles.threading import (
     slope_of,
     towards_chuck,
 )
-from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, surface_speed
+from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, no_way, surface_speed
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.turned import clipped
 from bastler.core.marks import Distance, Mark
@@ -106,12 +106,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     if not any(p.blocks for p in found) and not is_free(v, w):
-        found.append(
-            Problem(
-                "tool",
-                f"Tool {tool.number} finds no way along the thread without its body touching. Shorten the thread, or take a slimmer tool.",
-            )
-        )
+        text = f"Tool {tool.number} finds no way along the thread without its body touching. Shorten the thread, or take a slimmer tool."
+        found.append(no_way(tool, w, v.end_z, text))
     return found
 
 

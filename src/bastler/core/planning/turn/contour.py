@@ -16,8 +16,10 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.rolling import grown
 from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, widened
 from bastler.core.moves import Move
+from bastler.core.planning.turn.ends import off_its_end, straight_off
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
     Contact,
@@ -66,8 +68,17 @@ class Reached(Struct, frozen=True):
     pocket: bool = False
 
 
-def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, pocket: bool = False) -> Area:
-    """What stays, as the tool sees it: below the contour, level in front of it, and all metal behind it.
+class Kept(Struct, frozen=True):
+    """What stays, as the tool sees it: ``below`` the contour, with ``border`` all round; ``beside`` it, as it is; and all of it, ``whole``."""
+
+    below: Area
+    border: float
+    beside: Area
+    whole: Area
+
+
+def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, pocket: bool = False) -> Kept:
+    """What stays: below the contour, level in front of it, and all metal behind it.
 
     ``contour``: in the direction that the tool cuts. ``leave``: allowance along a and along u, mm. ``pocket``: all metal in front of it stays too.
     """
@@ -88,22 +99,23 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
     ).buffer(0)
     if one.view.reach == "out":
         below = shapely.intersection(below, seen_area(shapely.box(-3 * FAR_MM, 0.0, 3 * FAR_MM, FAR_MM), one.view))
-    if any(leave):
-        below = _thicker(below, *leave)
+    below, border = _longer(below, *leave), min(leave)
+    thick = widened(below, border) if border > 0 else below
     behind = shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)
     before = shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM)
-    sides = [behind, before] if pocket else [before] if one.view.back else [behind]
-    stays = [below, *(shapely.intersection(one.metal, side) for side in sides)]
+    sides: list[Area] = [behind, before] if pocket else [before] if one.view.back else [behind]
     if one.view.reach != "face":
-        stays.append(shapely.intersection(one.metal, other_side(below, one.view)))
-    return clean(shapely.union_all(stays))
+        sides.append(other_side(thick, one.view))
+    stays = [shapely.intersection(one.metal, side) for side in sides]
+    return Kept(below, border, shapely.union_all(stays), clean(shapely.union_all([thick, *stays])))
 
 
-def _thicker(area: Area, z: float, r: float) -> Area:
-    """Grown by two allowances, round at its corners."""
-    by, least = max(z, r), 1e-6
-    scale = np.array([by / max(z, least), by / max(r, least)])
-    return shapely.transform(widened(shapely.transform(area, lambda p: p * scale), by, 24), lambda p: p / scale)
+def _longer(area: Area, z: float, r: float) -> Area:
+    """Grown by what the larger of two allowances has more than the other, along its axis: arcs stay arcs."""
+    more = abs(z - r)
+    if more <= 0:
+        return area
+    return grown(area, ((-more, 0.0), (more, 0.0)) if z > r else ((0.0, -more), (0.0, more)))
 
 
 @lru_cache(maxsize=64)
@@ -123,12 +135,15 @@ def reached(
     whole, window = one, window_of(one, contour, away, pocket=pocket)
     if pocket:
         one = one.beside(window)
-    keep = kept(contour, one, leave, pocket=pocket)
+    stays = kept(contour, one, leave, pocket=pocket)
     half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
-    should = shapely.intersection(shapely.difference(one.metal, keep), seen_area(half, one.view))
-    room = free(one, _beside(keep, contour, one) if pocket else keep, window)
+    should = shapely.intersection(shapely.difference(one.metal, stays.whole), seen_area(half, one.view))
+    if stays.border > 0:
+        room = free(one, stays.beside, window, stays.below, stays.border)
+    else:
+        room = free(one, _near(stays.whole, contour, one) if pocket else stays.whole, window)
     stands: Area = shapely.Polygon()
-    more, gone, rest = shapely.intersection(one.metal, keep), stands, should
+    more, gone, rest = shapely.intersection(one.metal, stays.whole), stands, should
     for _ in range(ROUNDS):
         before, room = room.area, _in_the_open(without_touching(room, one, more), window, back=one.view.back)
         if not stands.is_empty and before - room.area < TINY_MM2:
@@ -144,7 +159,7 @@ def reached(
     return Reached(whole, room, real_area(gone, one.view), real_area(rest, one.view), window, pocket)
 
 
-def _beside(keep: Area, contour: Path, one: Space) -> Area:
+def _near(keep: Area, contour: Path, one: Space) -> Area:
     """What stays, as far as the edge comes near it while it is in a groove."""
     across = [a for a, _ in one.cutter.outline(0.05)]
     wide = max(across) - min(across) + 1.0
@@ -220,7 +235,10 @@ def finish_path(reach: Reached, contour: Path) -> tuple[Point, ...]:
         # Out in front of the metal, until none of it is left beside the edge.
         inside = np.flatnonzero(Contact(one.cutter, one.metal).at(chain))
         last = max(last, *inside[chain[inside, 1] <= chain[last, 1] + SAME_MM].tolist())
-    return tuple(map(tuple, chain[start : last + 2].tolist()))
+    chain = chain[start : last + 2]
+    if not reach.pocket:
+        chain = straight_off(chain, one.cutter, reach.free, seen_area(reach.cleared, one.view))
+    return tuple(map(tuple, chain.tolist()))
 
 
 def _dense(chain: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -260,16 +278,19 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     gone = seen_area(reach.cleared, reach.space.view)
     if gone.is_empty:
         return
-    b0, b1 = (gone.bounds[0], gone.bounds[2]) if towards else (gone.bounds[1], gone.bounds[3])
+    a0, b0, a1, b1 = (gone.bounds[k] for k in (1, 0, 3, 2)) if towards else gone.bounds
     outline = np.asarray(reach.space.cutter.outline(0.01))
-    under = float(outline[:, 0 if towards else 1].min())
-    top = b1 - under
+    (left, under), (right, _) = (ends[::-1] if towards else ends for ends in (outline.min(axis=0), outline.max(axis=0)))
+    top, low = b1 - under, b0 - under
     borders = reach.window[2:] if towards else reach.window[:2]
-    levels = heights(top, b0 - under, depth)
-    if levels:
-        # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
-        levels.append(levels[-1] - reach.space.cutter.nose - SAME_MM)
-    for one in passes(room, top, levels, borders):
+    # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
+    beside = clipped(room, a0 - right, low - reach.space.cutter.nose - SAME_MM, a1 - left, top)
+    if not beside.is_empty and beside.bounds[1] < low - SAME_MM:
+        above = clipped(beside, -FAR_MM, low, FAR_MM, top)
+        over = edge_over(reach.space.cutter, shapely.transform(above, lambda p: p[:, ::-1]) if towards else above)
+        if shapely.difference(gone, over).area > TINY_MM2:
+            low = beside.bounds[1]
+    for one in passes(room, top, heights(top, low, depth), borders):
         cut = shapely.intersection(walker.space.metal, passed(walker.space, [turn(p) for p in one.points]))
         if cut.area < TINY_MM2:
             continue
@@ -282,7 +303,8 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
             walker.rapid(turn(near))
         else:
             walker.rapid(_above(turn(points[0]), towards=towards))
-        walker.feed([turn(p) for p in points], feed)
+        way = off_its_end(np.asarray([turn(p) for p in points]), reach.space.cutter, reach.free, walker.space.metal)
+        walker.feed([(float(a), float(u)) for a, u in way], feed)
         walker.lift()
 
 

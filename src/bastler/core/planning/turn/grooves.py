@@ -12,8 +12,8 @@ import shapely
 
 from bastler.core.geometry.path import Path, Point
 from bastler.core.geometry.turned import Area, clipped, polygons, widened
-from bastler.core.planning.turn.contour import Reached, finish_path
-from bastler.core.planning.turn.space import seen
+from bastler.core.planning.turn.contour import TINY_MM2, Reached, finish_path
+from bastler.core.planning.turn.space import passed, seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 
 STEP_SHARE = 0.75
@@ -22,8 +22,12 @@ SHALLOW_MM = 0.01
 TRIED = 40
 AS_DEEP_SHARE = 0.1
 """Places within this share of the greatest depth belong to the bottom."""
-SAME_PLACE_MM = 0.05
+SAME_PLACE_SHARE = 0.05
+LEAST_DEEP_SHARE = 0.05
+"""A place this shallow beside the deepest is left to the walls' finishing."""
 BACK_MM = 0.3
+LEAVES = (1.0, 0.98, 0.5, 0.25)
+"""Shares of what should stay on the walls, tried in turn; the second for a groove as wide as blade and both together."""
 
 
 def plunge(
@@ -31,8 +35,9 @@ def plunge(
 ) -> None:
     """Straight down at each place, in pecks if asked; ``leave``: so much stays on walls and bottom where there is room for it."""
     over = _over(reach)
-    inner = widened(reach.free, -leave) if leave > 0 else reach.free
-    for a, low in places(inner, reach, contour, blade) or places(reach.free, reach, contour, blade):
+    for a, low in _places(reach, contour, blade, leave):
+        if shapely.intersection(walker.space.metal, passed(walker.space, [(a, over), (a, low)])).area < TINY_MM2:
+            continue
         walker.rapid((a, over))
         if peck <= 0:
             walker.feed([(a, low)], feed)
@@ -45,6 +50,19 @@ def plunge(
         walker.rapid((a, over))
 
 
+def _places(reach: Reached, contour: Path, blade: float, leave: float) -> list[Point]:
+    """Where it goes down, leaving as much of ``leave`` as a blade that gets to the bottom has room for beside it."""
+    whole = places(reach.free, reach, contour, blade)
+    if not whole or leave <= 0:
+        return whole
+    bottom = min(low for _, low in whole)
+    for rest in (leave * share for share in LEAVES):
+        found = places(widened(reach.free, -rest), reach, contour, blade)
+        if found and min(low for _, low in found) < bottom + rest + SHALLOW_MM:
+            return found
+    return whole
+
+
 def _over(reach: Reached) -> float:
     """A height just over the metal that the groove goes into, as the tool sees it."""
     gone = [seen((z, r), reach.space.view)[1] for part in polygons(reach.cleared) for z, r in part.exterior.coords]
@@ -52,46 +70,49 @@ def _over(reach: Reached) -> float:
 
 
 def places(room: Area, reach: Reached, contour: Path, blade: float) -> list[Point]:
-    """Where in a room the blade goes down and how deep, from the middle outwards."""
+    """Where in a room the blade goes down and how deep, from the middle outwards: evenly over the bottom, and from its ends outwards."""
     over = _over(reach) - GAP_MM
     left, right = sorted((seen(contour.start, reach.space.view)[0], seen(contour.end, reach.space.view)[0]))
     below = clipped(room, left, -1e6, right, over - SHALLOW_MM)
     if below.is_empty:
         return []
-    whole = (float(below.bounds[0]), float(below.bounds[2]))
-    found = _evenly(room, *whole, over, blade)
-    tried = [whole[0] + (whole[1] - whole[0]) * k / TRIED for k in range(TRIED + 1)]
-    depths = {a: d for a, d in zip(tried, _deepest(room, tried, over), strict=True) if d is not None}
-    deepest = min(depths.values(), default=over)
-    bottom = [a for a, d in depths.items() if d < deepest + AS_DEEP_SHARE * (over - deepest)]
-    if bottom:
-        found += [
-            p
-            for p in _evenly(room, bottom[0], bottom[-1], over, blade)
-            if all(abs(p[0] - q[0]) > SAME_PLACE_MM for q in found)
-        ]
-    middle = (bottom[0] + bottom[-1]) / 2 if bottom else sum(whole) / 2
-    return sorted(found, key=lambda p: abs(p[0] - middle))
+    low, high = float(below.bounds[0]) + SAME_MM, float(below.bounds[2]) - SAME_MM
+    step = max(high - low, 0.0) / TRIED
+    there = _depths(room, [low + step * k for k in range(TRIED + 1)], over)
+    if not there:
+        return []
+    deepest = min(there.values())
+    least = deepest + AS_DEEP_SHARE * (over - deepest)
+    bottom = [a for a, d in there.items() if d < least]
+    fine = [step * k / TRIED for k in range(TRIED)]
+    more = _depths(room, [a for f in fine for a in (bottom[0] - f, bottom[-1] + f) if low <= a <= high], over)
+    bottom = sorted(a for a, d in {**there, **more}.items() if d < least)
+    middle = (bottom[0] + bottom[-1]) / 2
+    across = _evenly(low, bottom[0], blade)[:-1] + _evenly(bottom[-1], high, blade)[1:]
+    across += _evenly(bottom[0], bottom[-1], blade) or [middle]
+    shallow = over - max(LEAST_DEEP_SHARE * (over - deepest), SHALLOW_MM)
+    return sorted(
+        ((a, d) for a, d in _depths(room, across, over).items() if d < shallow), key=lambda p: abs(p[0] - middle)
+    )
 
 
-def _evenly(room: shapely.Geometry, low: float, high: float, over: float, blade: float) -> list[Point]:
-    """Places from one end to the other, each as deep as it gets."""
-    count = max(math.ceil((high - low) / (STEP_SHARE * blade) - 1e-9), 0)
-    across = [low + (high - low) * k / count for k in range(count + 1)] if count else [(low + high) / 2]
-    inside = [min(max(a, low + SAME_MM), max(high - SAME_MM, low + SAME_MM)) for a in across]
-    depths = zip(across, _deepest(room, inside, over), strict=True)
-    return [(a, depth) for a, depth in depths if depth is not None and depth < over - SHALLOW_MM]
+def _evenly(low: float, high: float, blade: float) -> list[float]:
+    """Places from one end to the other, none if that is no way at all beside the blade."""
+    if high - low < SAME_PLACE_SHARE * blade:
+        return []
+    count = math.ceil((high - low) / (STEP_SHARE * blade) - 1e-9)
+    return [low + (high - low) * k / count for k in range(count + 1)]
 
 
-def _deepest(room: shapely.Geometry, across: list[float], over: float) -> list[float | None]:
-    """How far down free space goes on from a height, at several places."""
+def _depths(room: shapely.Geometry, across: list[float], over: float) -> dict[float, float]:
+    """How far down free space goes on from a height, at those of several places where it begins there."""
     lines = shapely.linestrings([[(a, -1e6), (a, over)] for a in across])
     parts, index = shapely.get_parts(shapely.intersection(lines, room), return_index=True)
-    lows: list[float | None] = [None] * len(across)
-    for (_, low, _, high), k in zip(shapely.bounds(parts).tolist(), index.tolist(), strict=True):
-        if high > over - 1e-3:
-            lows[k] = low if lows[k] is None else min(low, lows[k])
-    return lows
+    return {
+        across[k]: low
+        for (_, low, _, high), k in zip(shapely.bounds(parts).tolist(), index.tolist(), strict=True)
+        if high > over - 1e-3
+    }
 
 
 def walls(
@@ -123,9 +144,24 @@ def walls(
     for side, right in reversed(sides) if left_first else sides:
         if two_edges:
             walker.steer(second=right)
+        side = _without_slide(side, reach, contour, right=right)
         top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
         way = side[max(top - 1, 0) :]
         walker.rapid((way[0][0], over))
         walker.feed(way, feed)
         walker.lift()
         walker.rapid((walker.at[0], over))
+
+
+def _without_slide(side: list[Point], reach: Reached, contour: Path, *, right: bool) -> list[Point]:
+    """From where the corner that cuts is over the contour's end: before, the edge between its corners would only rub on it."""
+    edge = [p[0] for p in reach.space.cutter.outline(0.01)]
+    ends = [seen(p, reach.space.view)[0] for p in (contour.start, contour.end)]
+    nose = reach.space.cutter.nose
+    over = max(ends) - max(edge) + nose if right else min(ends) - min(edge) - nose
+    k = next((i for i, p in enumerate(side) if (p[0] <= over if right else p[0] >= over)), 0)
+    if k == 0:
+        return side
+    p, q = side[k - 1], side[k]
+    share = (over - p[0]) / (q[0] - p[0])
+    return [(over, p[1] + (q[1] - p[1]) * share), *side[k:]]

@@ -169,11 +169,18 @@ def space(stock: Area, fixed: Area, cutter: Cutter) -> Space:
     return Space(down, view, seen_area(both, view), seen_area(held, view))
 
 
-def free(one: Space, keep: Area, window: Bounds) -> Area:
-    """Where the reference point may be in a window (z0, z1, u0, u1) so that the edge stays out of what is kept, and all of it out of what is fixed."""
+def free(one: Space, keep: Area, window: Bounds, below: Area | None = None, border: float = 0.0) -> Area:
+    """Where the reference point may be in a window (z0, z1, u0, u1) so that the edge stays out of what is kept, and all of it out of what is fixed.
+
+    It stays out of what is ``below`` too, and of its border, whose round and the nose's are one.
+    """
     c = one.cutter
     z0, z1, u0, u1 = window
     blocked = rounded(grown(near(keep, c.extent(), window), c.skeleton), c.nose)
+    if below is not None:
+        wide = (z0 - border, z1 + border, u0 - border, u1 + border)
+        more = grown(near(below, c.extent(), wide), c.skeleton)
+        blocked = shapely.union(blocked, rounded(more, c.nose + border))
     room = shapely.difference(shapely.box(z0, u0, z1, u1), blocked)
     return clean(_apart(room, one.fixed, c, (*c.body, c.outline(COARSE_MM))))
 

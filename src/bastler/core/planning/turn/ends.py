@@ -1,0 +1,88 @@
+"""Ends of a pass: straight on past an edge of the metal, instead of round it and along its other side.
+
+*Roll*: where the nose goes round a corner that stands out, an arc of its own radius about that corner.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from bastler.core.geometry.turned import Area
+from bastler.core.planning.turn.space import edge_along
+from bastler.core.tooling.cutters import Cutter
+
+Chain = NDArray[np.float64]
+
+OVER_MM = 0.2
+"""So far the nose is past the edge at the end."""
+ON_ARC_MM = 2e-4
+LEAST_ARC = 3
+"""A roll has at least as many chords."""
+STRAIGHT_RAD = 1e-3
+LEAST_TURN_RAD = 0.2
+INSIDE_MM = 1e-4
+MISSED_MM2 = 1e-4
+
+
+def straight_off(chain: Chain, cutter: Cutter, free: Area, takes: Area) -> Chain:
+    """A chain of reference points (n, 2) whose ends go straight off the edges that they roll round, where there is room for it.
+
+    ``takes``: the metal that is to be cut along it, as the tool sees it; an end that cuts some of it stays.
+    """
+    off = off_its_end(chain, cutter, free, takes)
+    return off_its_end(off[::-1], cutter, free, takes)[::-1]
+
+
+def off_its_end(chain: Chain, cutter: Cutter, free: Area, takes: Area) -> Chain:
+    """The same for its end alone."""
+    if (found := _roll(chain, cutter.nose)) is None:
+        return chain
+    first, centre = found
+    if free.contains(shapely.Point(centre)):
+        return chain
+    out = chain[first] - centre
+    ahead = np.array([-out[1], out[0]]) / cutter.nose
+    if ahead @ (chain[first + 1] - chain[first]) < 0:
+        ahead = -ahead
+    straight = np.array([chain[first], chain[first] + ahead * (cutter.nose + OVER_MM)])
+    if shapely.difference(shapely.LineString(straight), free).length > INSIDE_MM:
+        return chain
+    rolled, passed = (edge_along(cutter, [(float(a), float(u)) for a, u in way]) for way in (chain[first:], straight))
+    missed = shapely.difference(rolled, passed)
+    if shapely.intersection(missed, takes).area > MISSED_MM2:
+        return chain
+    return np.concatenate([chain[: first + 1], straight[1:]])
+
+
+def _roll(chain: Chain, nose: float) -> tuple[int, Chain] | None:
+    """Where the last arc of the nose's radius begins, if nothing but a straight line follows on it, and its centre."""
+    if len(chain) < LEAST_ARC + 2:
+        return None
+    way = np.diff(chain, axis=0)
+    turns = np.diff(np.unwrap(np.arctan2(way[:, 1], way[:, 0])))
+    bent = np.flatnonzero(np.abs(turns) > STRAIGHT_RAD)
+    if not len(bent):
+        return None
+    last = int(bent[-1]) + 1
+    if last < LEAST_ARC:
+        return None
+    centre = _centre(chain[last - 2], chain[last - 1], chain[last])
+    if centre is None:
+        return None
+    on = np.abs(np.hypot(*(chain[: last + 1] - centre).T) - nose) < ON_ARC_MM
+    first = int(np.flatnonzero(~on)[-1]) + 1 if not on.all() else 0
+    turned = abs(float(turns[first:last].sum()))
+    if first == 0 or last - first < LEAST_ARC or turned < LEAST_TURN_RAD:
+        return None
+    return first, centre
+
+
+def _centre(a: Chain, b: Chain, c: Chain) -> Chain | None:
+    """The centre of the circle through three points."""
+    sides = np.array([b - a, c - a])
+    if abs(float(np.linalg.det(sides))) < 1e-12:
+        return None
+    middle: Chain = np.linalg.solve(sides, (sides**2).sum(axis=1) / 2)
+    return a + middle
