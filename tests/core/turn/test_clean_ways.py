@@ -123,7 +123,7 @@ def test_plunges_lie_evenly_and_none_only_scratches() -> None:
 def test_a_wall_is_finished_without_rubbing_along_the_land_beside_it(edge: str) -> None:
     every = moves(groove(edge=edge, edge_form="radius"))
     for k, m in enumerate(every):
-        if not isinstance(m, Feed) or m.feed != FINISH or m.x < 25.0 - 1e-6:
+        if not isinstance(m, Feed) or m.feed != FINISH or m.x < 25.0 - 0.01:
             continue
         before = every[k - 1]
         sideways = m.z is not None and getattr(before, "z", m.z) not in (None, pytest.approx(m.z))

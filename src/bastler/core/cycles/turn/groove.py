@@ -200,13 +200,14 @@ def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:
         v.get("peck", 0.0) or 0.0,
         bool(v.tool.second_offset),
         v.get("first_wall", "right") == "left",
+        _upright(v) and v.get("edge", 0.0) > LEAST_MM,
     )
 
 
 @lru_cache(maxsize=64)
 def _walked(
     every: tuple[Path, ...], stock: Area, fixed: Area, cutter: Cutter, away: tuple[float, float], blade: float, leave: float,
-    peck: float, two_edges: bool, left_first: bool,
+    peck: float, two_edges: bool, left_first: bool, lands: bool,
 ) -> tuple[Move, ...] | None:  # fmt: skip
     """The moves; ``None`` if the tool finds no way."""
     walker = walker_at(reached(every[0], stock, fixed, cutter, (0.0, 0.0), away, True).space, away)
@@ -214,7 +215,7 @@ def _walked(
         for one in every:
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
             plunge(walker, whole, one, ROUGH, peck, blade, leave)
-            walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first)
+            walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first, lands=lands)
         walker.home()
         return tuple(walker.moves)
     except NoWay:

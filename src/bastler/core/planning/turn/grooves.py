@@ -116,12 +116,15 @@ def _depths(room: shapely.Geometry, across: list[float], over: float) -> dict[fl
 
 
 def walls(
-    walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edges: bool = False, left_first: bool = False
-) -> None:
+    walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edges: bool = False, left_first: bool = False,
+    lands: bool = False,
+) -> None:  # fmt: skip
     """Down the right wall to the middle of the bottom, then down the left one to there, or the left one first.
 
-    ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own.
+    ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own. ``lands``: the first and the
+    last line of the contour lie on metal beside the groove, and are not cut.
     """
+    edges = [contour.elements[0].end, contour.elements[-2].end] if lands else [contour.start, contour.end]
     chain = finish_path(reach, contour)
     if len(chain) < 2:
         return
@@ -144,7 +147,7 @@ def walls(
     for side, right in reversed(sides) if left_first else sides:
         if two_edges:
             walker.steer(second=right)
-        side = _without_slide(side, reach, contour, right=right)
+        side = _without_slide(side, reach, edges, right=right)
         top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
         way = side[max(top - 1, 0) :]
         walker.rapid((way[0][0], over))
@@ -153,10 +156,10 @@ def walls(
         walker.rapid((walker.at[0], over))
 
 
-def _without_slide(side: list[Point], reach: Reached, contour: Path, *, right: bool) -> list[Point]:
-    """From where the corner that cuts is over the contour's end: before, the edge between its corners would only rub on it."""
+def _without_slide(side: list[Point], reach: Reached, edges: list[Point], *, right: bool) -> list[Point]:
+    """From where the corner that cuts is over the groove's edge: before, the edge between its corners would only rub beside it."""
     edge = [p[0] for p in reach.space.cutter.outline(0.01)]
-    ends = [seen(p, reach.space.view)[0] for p in (contour.start, contour.end)]
+    ends = [seen(p, reach.space.view)[0] for p in edges]
     nose = reach.space.cutter.nose
     over = max(ends) - max(edge) + nose if right else min(ends) - min(edge) - nose
     k = next((i for i, p in enumerate(side) if (p[0] <= over if right else p[0] >= over)), 0)
