@@ -26,29 +26,38 @@ from bastler.core.quantities import Kind, Limits, show
 
 ABOVE_MM = 1.0
 OVER_CHAMFER_MM = 0.3
+THROUGH_MM = 0.2
+"""So far it goes into a bore that is there."""
 
 
-def _bottom(v: Values) -> float:
-    """Radius that the edge goes down to; past the axis by its corners, and by what it slants, unless a pip stays."""
-    return float(v.pip / 2 if v.get("pip", 0.0) > 0 else -v.tool.in_plane.past)
+def _metal(v: Values, w: Work) -> tuple[float, float]:
+    """Inner and outer radius of the metal there."""
+    band = clipped(w.lathe.stock, v.back_z - v.tool.width, 0.0, v.back_z + v.get("chamfer", 0.0), 1e4)
+    return (float(band.bounds[1]), float(band.bounds[3])) if not band.is_empty else (0.0, w.lathe.away[1])
 
 
 def _top(v: Values, w: Work) -> float:
-    """Radius of the metal there."""
-    band = clipped(w.lathe.stock, v.back_z - v.tool.width, 0.0, v.back_z + v.get("chamfer", 0.0), 1e4)
-    return float(band.bounds[3]) if not band.is_empty else w.lathe.away[1]
+    return _metal(v, w)[1]
+
+
+def _bottom(v: Values, w: Work) -> float:
+    """Radius that the edge goes down to: past the axis or into the bore by its corners, and by what it slants, unless a pip stays."""
+    bore, past = _metal(v, w)[0], float(v.tool.in_plane.past)
+    if bore > THROUGH_MM:
+        return bore - past - THROUGH_MM
+    return float(v.pip / 2) if v.get("pip", 0.0) > 0 else -past
 
 
 def _ways(v: Values, w: Work) -> list[list[Point]]:
-    """Paths of the left corner: down beside the chamfer, along the chamfer, and all the way down."""
-    left, top, c = v.back_z - v.tool.width, _top(v, w) + ABOVE_MM, v.get("chamfer", 0.0)
-    edge = top - ABOVE_MM
-    ways = []
-    if c > 0:
-        ways.append([(left, top), (left, edge - c - OVER_CHAMFER_MM)])
-        ways.append([(left + c + ABOVE_MM, edge + ABOVE_MM), (left, edge - c)])
-    ways.append([(left, top), (left, _bottom(v))])
-    return ways
+    """Paths of the left corner: down beside the chamfer, along the chamfer and on, all the way down."""
+    left, edge, c = v.back_z - v.tool.width, _top(v, w), v.get("chamfer", 0.0)
+    top, bottom = edge + ABOVE_MM, _bottom(v, w)
+    if c <= 0:
+        return [[(left, top), (left, bottom)]]
+    return [
+        [(left, top), (left, edge - c - OVER_CHAMFER_MM)],
+        [(left + c + ABOVE_MM, top), (left, edge - c), (left, bottom)],
+    ]
 
 
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
@@ -63,14 +72,18 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         return show(value, units=w.units)
 
     top = _top(v, w)
-    if top - _bottom(v) > tool.deep:
+    if top - _bottom(v, w) > tool.deep:
         found.append(
             Problem(
-                "tool", f"The cut is {mm(top - _bottom(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
+                "tool",
+                f"The cut is {mm(top - _bottom(v, w))} deep, the blade goes {mm(tool.deep)}. Take a longer blade.",
             )
         )
     if v.back_z >= w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else True:
         found.append(Problem("back_z", "There is no metal in front of here. Give a smaller Z."))
+    if v.get("pip", 0.0) > 0 and (bore := _metal(v, w)[0]) > THROUGH_MM:
+        text = f"The cut comes out in a bore of {mm(2 * bore)}: no pip stays."
+        found.append(Problem("pip", text, blocks=False))
     if any(p.blocks for p in found):
         return found
     one = space(w.lathe.stock, w.lathe.fixed, tool.in_plane).without(_clears(v, w)[0].area)
@@ -89,19 +102,16 @@ def _plan(v: Values, w: Work) -> list[Move]:
     moves: list[Move] = [*start(v), Rapid(high, None, front)]
     *before, last = _ways(v, w)
     for way in before:
-        moves += [
-            Rapid(None, None, way[0][0]),
-            Rapid(way[0][1]),
-            *(Feed(r, None, z, v.feed) for z, r in way[1:]),
-            Rapid(high),
-        ]
-    (left, top), (_, bottom) = last
-    moves += [Rapid(None, None, left), Rapid(top)]
-    slow = v.get("slow_below", 0.0) / 2
+        moves += [*_to(way), *(Feed(r, None, z, v.feed) for z, r in way[1:]), Rapid(high)]
+    moves += _to(last)
     if v.get("catch", False):
         moves.append(Catcher(out=True))
-    if bottom < slow < top:
-        moves += [Feed(slow, None, None, v.feed)]
+    *down, (_, bottom) = last[1:]
+    moves += [Feed(r, None, z, v.feed) for z, r in down]
+    slow = v.get("slow_below", 0.0) / 2
+    if bottom < slow:
+        if slow < (down or last[:1])[-1][1]:
+            moves.append(Feed(slow, None, None, v.feed))
         if v.get("speed_by", "rev") == "surface":
             moves.append(Surface(v.cutting_speed, v.slow_speed))
         moves.append(Feed(bottom, None, None, v.feed * v.slow_feed / 100))
@@ -111,6 +121,11 @@ def _plan(v: Values, w: Work) -> list[Move]:
     if v.get("catch", False):
         moves.append(Catcher(out=False))
     return [*moves, Rapid(None, None, front)]
+
+
+def _to(way: list[Point]) -> list[Move]:
+    """At rapid to where a way begins, beside it first."""
+    return [Rapid(None, None, way[0][0]), Rapid(way[0][1])]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
