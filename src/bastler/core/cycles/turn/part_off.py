@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
@@ -54,9 +56,11 @@ def _ways(v: Values, w: Work) -> list[list[Point]]:
     top, bottom = edge + ABOVE_MM, _bottom(v, w)
     if c <= 0:
         return [[(left, top), (left, bottom)]]
+    # The round of the corner touches the chamfer beside where a sharp one would: r (√2 − 1) along its normal.
+    low = edge - c - (2 - math.sqrt(2)) * v.tool.in_plane.nose
     return [
-        [(left, top), (left, edge - c - OVER_CHAMFER_MM)],
-        [(left + c + ABOVE_MM, top), (left, edge - c), (left, bottom)],
+        [(left, top), (left, low - OVER_CHAMFER_MM)],
+        [(left + top - low, top), (left, low), (left, bottom)],
     ]
 
 
