@@ -139,6 +139,19 @@ def test_a_check_can_be_cancelled_in_the_window(demo: Person) -> None:
     assert demo.station("Check").verdict.text() == "No findings"  # type: ignore[attr-defined]
 
 
+def test_the_ribbon_shows_the_step_of_the_moment_while_checking(demo: Person) -> None:
+    demo.checked()
+    session, ribbon = demo.window.session, demo.window.ribbon
+    session.select(session.steps[0].id)
+    step, begin, end = next(s for s in session.checked.spans() if s[0] == 2)
+    session.set_time((begin + end) / 2)
+    assert ribbon._current() == 0
+    demo.control(Qt.Key.Key_3)
+    assert ribbon._current() == step == 2
+    demo.control(Qt.Key.Key_2)
+    assert ribbon._current() == 0
+
+
 def test_a_mark_on_the_ribbon_leads_to_its_finding(demo: Person) -> None:
     demo.window.session.type_value("left", "depth", "17")
     demo.window.session.type_value("left", "depth_per_pass", "17")

@@ -98,6 +98,12 @@ class Ribbon(QWidget):
         share = (x - SIDE_PX) / max(self.width() - 2 * SIDE_PX, 1)
         return min(max(share, 0.0), 1.0) * self.total
 
+    def _current(self) -> int | None:
+        """The step that stands out: with the graph the one of the moment, else the selected one."""
+        if not self.with_graph:
+            return self.session.index_of(self.session.selected)
+        return next((step for step, begin, end in self._spans if begin <= self.session.time <= end), None)
+
     def paintEvent(self, _: QPaintEvent | None) -> None:
         p, t = QPainter(self), self.theme
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -108,7 +114,7 @@ class Ribbon(QWidget):
                 "The time of every step appears here once one is complete." if self.progress is None else "Checking …"
             )
             p.drawText(QRectF(0, BAR_TOP_PX, self.width(), BAR_PX), Qt.AlignmentFlag.AlignCenter, text)
-        current = self.session.index_of(self.session.selected)
+        current = self._current()
         names = self.session.checked.step_names if self.session.checked else ()
         for step, begin, end in self._spans:
             box = QRectF(self._x(begin) + 0.8, BAR_TOP_PX, max(self._x(end) - self._x(begin) - 1.6, 1.0), BAR_PX)
