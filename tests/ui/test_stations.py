@@ -152,6 +152,20 @@ def test_the_ribbon_shows_the_step_of_the_moment_while_checking(demo: Person) ->
     assert ribbon._current() == 0
 
 
+def test_the_moment_follows_the_cursor_in_the_code(demo: Person) -> None:
+    demo.checked()
+    demo.control(Qt.Key.Key_4)
+    demo.settle()
+    code, session = demo.station("Code"), demo.window.session
+    code.go_to_line(60)
+    demo.key(Qt.Key.Key_Down)
+    move = session.checked.motion.of_line(61)[1]
+    assert session.time == pytest.approx(session.checked.ends()[move])
+    demo.control(Qt.Key.Key_3)
+    demo.settle()
+    assert demo.station("Check").readings["Line"].text() == "61"
+
+
 def test_a_mark_on_the_ribbon_leads_to_its_finding(demo: Person) -> None:
     demo.window.session.type_value("left", "depth", "17")
     demo.window.session.type_value("left", "depth_per_pass", "17")

@@ -182,6 +182,8 @@ class CodeStation(QWidget):
             self.word.setText(f"{who}: line {line + 1} ends at {self._place(layer.tool_at)}")
             if 0 <= step < len(checked.step_ids) and self.isVisible():
                 self.session.select(checked.step_ids[step])
+            if self.editor.hasFocus():
+                self.session.set_time(float(checked.ends()[at]))
         self.sheet.update()
 
     def _place(self, at: tuple[float, float, float]) -> str:
