@@ -159,6 +159,7 @@ class Engine:
         progress(1.0)
         times = move_times(motion, p.frame.machine)
         power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
+        judge.powers(power, times)
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},

@@ -45,3 +45,23 @@ def test_over_time_nothing_is_lost() -> None:
     seconds = float(checked.times.sum())
     idle = checked.times[checked.power < 1e-3].sum() / seconds
     assert (fine < 1e-3).mean() == pytest.approx(idle, abs=0.06)
+
+
+def test_a_cut_that_the_spindle_cannot_take_is_found() -> None:
+    text = b"T2 M6\nG43 H2 G0 X-10. Y60. Z5.\nS1000 M3\nZ-%d.\nG1 X180. F%d\nG0 Z50.\nM30\n"
+    job = plate(over_top="0")
+    found = {
+        (deep, feed): [f for f in Engine().check(Request(job, text=text % (deep, feed), cell=0.25)).findings if f.kind == "power"]
+        for deep, feed in ((1, 200), (9, 2000))
+    }  # fmt: skip
+    assert found[1, 200] == []
+    (power,) = found[9, 2000]
+    assert (power.severity, power.line) == ("warn", 5)
+    assert "1000/min" in power.text
+
+
+def test_what_the_planner_said_of_power_is_not_said_twice() -> None:
+    job = plate(changed(LEFT, depth_per_pass="6", feed="3000"))
+    found = [f for f in Engine().check(Request(job, cell=0.4)).findings if f.kind == "power"]
+    assert len(found) == 1
+    assert found[0].text.startswith("Step 1")

@@ -8,7 +8,7 @@ from typing import Literal
 import shapely
 from msgspec.structs import replace
 
-from bastler.core.cycles.turning import FINISH, ROUGH, fed, no_way, speed_problems, start
+from bastler.core.cycles.turning import FINISH, ROUGH, fed, holding_in_the_way, no_way, speed_problems, start
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, volume, widened
@@ -75,7 +75,9 @@ def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
     """The metal that goes, and what ought to."""
     found = final(v, w, contour)
     stays = shapely.union_all(noticed(found.left, v.tool.in_plane.nose))
-    wanted = (Cleared(stays, remedy(v, w, contour)),) if not stays.is_empty and v.get("work", "both") != "rough" else ()
+    wanted = (
+        (Cleared(stays, remedy(v, w, contour)[0]),) if not stays.is_empty and v.get("work", "both") != "rough" else ()
+    )
     return (Cleared(found.cleared), *wanted)
 
 
@@ -100,12 +102,16 @@ def left_at(tool: Tool, parts: tuple[Area, ...], units: Units) -> str:
     )
 
 
-def remedy(v: Values, w: Work, contour: Path) -> str:
-    """Which other tool of the table would take more, as a sentence."""
+def remedy(v: Values, w: Work, contour: Path) -> tuple[str, Tool | None]:
+    """What would take more, as a sentence; with the other tool of the table, if that is it."""
+    t = w.lathe
+    bare = reached(contour, t.stock, shapely.Polygon(), v.tool.in_plane, (0.0, 0.0), t.away)
+    if volume(bare.left) < 0.5 * volume(final(v, w, contour).left):
+        return holding_in_the_way(w), None
     best = better_tool(v, w, contour)
     if best is None:
-        return "No tool of the table reaches it. A slimmer insert or a blade would."
-    return f"T{best.number} ({best.name}) reaches it: turn the rest with that."
+        return "No tool of the table reaches it. A slimmer insert or a blade would.", None
+    return f"T{best.number} ({best.name}) reaches it: turn the rest with that.", best
 
 
 def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
@@ -138,16 +144,19 @@ def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem
         return [*found, Problem("tool", text)]
     reach = final(v, w, contour)
     if reach.free.is_empty or volume(reach.cleared) < 1e-3:
-        text = f"Tool {v.tool.number} finds no metal here that it can reach. Check the contour, or take another tool."
+        text = f"Tool {v.tool.number} finds no metal here that it can reach. "
+        bare = reached(contour, w.lathe.stock, shapely.Polygon(), cutter, (0.0, 0.0), w.lathe.away)
+        there = volume(bare.cleared) >= 1e-3
+        text += holding_in_the_way(w) if there else "Check the contour, or take another tool."
         return [*found, no_way(v.tool, w, min(p[0] for p in points), text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
         parts = noticed(reach.left, cutter.nose)
         if parts:
-            best = better_tool(v, w, contour)
+            advice, best = remedy(v, w, contour)
             found.append(
                 Problem(
                     "tool",
-                    f"{left_at(v.tool, parts, w.units)} {remedy(v, w, contour)}",
+                    f"{left_at(v.tool, parts, w.units)} {advice}",
                     blocks=False,
                     remedy=("tool", str(best.number)) if best is not None else None,
                 )

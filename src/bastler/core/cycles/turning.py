@@ -145,6 +145,15 @@ def speed_problems(v: Values, w: Work) -> list[Problem]:
     return found
 
 
+def holding_in_the_way(w: Work) -> str:
+    """That what holds the stock is in the way, and where, as a sentence."""
+    front = w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else math.inf
+    ends = [float(shape.bounds[2]) for shape in getattr(w.lathe.fixed, "geoms", [w.lathe.fixed])]
+    behind = max((z for z in ends if z < front), default=-math.inf)
+    where = f", from Z {show(behind, units=w.units)} on," if all(z < front for z in ends) else " (chuck or tailstock)"
+    return f"What holds the stock{where} is in the way. Let it stand out further, or stop before that."
+
+
 def no_way(tool: Tool, w: Work, z: float, text: str) -> Problem:
     """That a tool finds no way down to a Z: with ``text``, or, in a bore deeper than it stands out, with that."""
     deep = float(w.lathe.stock.bounds[2]) - z if not w.lathe.stock.is_empty else 0.0

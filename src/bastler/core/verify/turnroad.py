@@ -68,11 +68,13 @@ class TurnedRoad:
         told = tuple(structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
         progress(1.0)
         none, times = np.zeros((1, 1)), move_times(motion, p.frame.machine)
+        power = self._power(marks, times)
+        judge.powers(power, times)
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),
             Grid(0.0, 0.0, 1.0, 1, 1), none.astype(np.float32), none.astype(np.int32), none.astype(np.float32), marks.removed,
-            self._power(marks, times), volume(self.blank, self.prism), volume(self._with_fallen(marks), self.prism), time.perf_counter() - began,
+            power, volume(self.blank, self.prism), volume(self._with_fallen(marks), self.prism), time.perf_counter() - began,
             Turned(self.blank, next((b for _, b in marks.fed.values()), self.stock.area), target, self._fallen(marks), self.prism),
         )  # fmt: skip
 

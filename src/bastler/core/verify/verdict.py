@@ -15,6 +15,8 @@ from bastler.core.quantities import Kind, show, unit_word
 
 MOST_OF_A_KIND = 40
 SPEED_NOTICED = 0.5
+LASTING_S = 0.25
+"""A move as short is no load that the spindle notices."""
 
 
 @dataclass
@@ -80,6 +82,17 @@ class Verdict:
         for i in first_of_each(feeding & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
             text = f"Feed {m.feed[i]:.0f} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it."
             self.add("speed-limit", "warn", text, i)
+
+    def powers(self, shares: NDArray[np.float32], seconds: NDArray[np.float64]) -> None:
+        """Per step the move that asks for most of the spindle's power, if that is more than it has; ``shares`` and ``seconds`` per move."""
+        known = {f.step for f in self.findings if f.kind == "power"}
+        over = (shares > 1.0) & (seconds >= LASTING_S)
+        for step in np.unique(self.step_of_move[over]).tolist():
+            i = int(np.argmax(np.where(over & (self.step_of_move == step), shares, 0.0)))
+            if self.step_id(step) in known:
+                continue
+            text = f"This cut takes {shares[i] * 100:.0f} % of what the spindle has at {self.motion.speed[i]:.0f}/min. Cut less deep, or feed slower."
+            self.add("power", "warn", text, i)
 
 
 def first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:

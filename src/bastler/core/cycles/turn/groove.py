@@ -31,6 +31,7 @@ from bastler.core.cycles.turning import (
     SPEED_FIELDS,
     fed,
     feed_field,
+    holding_in_the_way,
     no_way,
     speed_problems,
     start,
@@ -56,9 +57,10 @@ FLANK = Limits(-60, 60)
 LEANS = Limits(-80, 80)
 
 
-def _reached(tool: Tool, w: Work, contour: Path) -> Reached:
+def _reached(tool: Tool, w: Work, contour: Path, *, bare: bool = False) -> Reached:
     t = w.lathe
-    return reached(contour, t.stock, t.fixed, tool.in_plane, (0.0, 0.0), t.away, True)
+    fixed = shapely.Polygon() if bare else t.fixed
+    return reached(contour, t.stock, fixed, tool.in_plane, (0.0, 0.0), t.away, True)
 
 
 def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
@@ -170,7 +172,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := opening(v)):
         return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
     if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
-        text = f"Tool {tool.number} finds no metal here that it can reach. Check where the groove is, or take another blade."
+        there = all(volume(_reached(tool, w, c, bare=True).cleared) > FITS_MM3 for c in contours(v))
+        text = f"Tool {tool.number} finds no metal here that it can reach. "
+        text += holding_in_the_way(w) if there else "Check where the groove is, or take another blade."
         return [*found, no_way(tool, w, _deepest(v), text)]
     return found
 

@@ -76,6 +76,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         return show(value, units=w.units)
 
     top = _top(v, w)
+    if v.get("chamfer", 0.0) > top - _metal(v, w)[0]:
+        text = f"The chamfer is wider than the metal there, {mm(top - _metal(v, w)[0])}. Make it smaller."
+        return [*found, Problem("chamfer", text)]
     if top - _bottom(v, w) > tool.deep:
         found.append(
             Problem(
