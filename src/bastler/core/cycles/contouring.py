@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
 from functools import lru_cache
 from typing import Literal
 
 import shapely
 from msgspec.structs import replace
 
-from bastler.core.cycles.turning import FINISH, ROUGH, fed, holding_in_the_way, no_way, speed_problems, start
+from bastler.core.cycles.turning import FINISH, ROUGH, fed, holding_in_the_way, no_way, speed_problems, start, too_short
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons, volume, widened
@@ -104,14 +105,15 @@ def left_at(tool: Tool, parts: tuple[Area, ...], units: Units) -> str:
 
 def remedy(v: Values, w: Work, contour: Path) -> tuple[str, Tool | None]:
     """What would take more, as a sentence; with the other tool of the table, if that is it."""
+    if (best := better_tool(v, w, contour)) is not None:
+        return f"T{best.number} ({best.name}) reaches it: turn the rest with that.", best
+    if short := too_short(v.tool, w, min(p[0] for p in points_of(contour, 0.1))):
+        return short, None
     t = w.lathe
     bare = reached(contour, t.stock, shapely.Polygon(), v.tool.in_plane, (0.0, 0.0), t.away)
     if volume(bare.left) < 0.5 * volume(final(v, w, contour).left):
         return holding_in_the_way(w), None
-    best = better_tool(v, w, contour)
-    if best is None:
-        return "No tool of the table reaches it. A slimmer insert or a blade would.", None
-    return f"T{best.number} ({best.name}) reaches it: turn the rest with that.", best
+    return "No tool of the table reaches it. A slimmer insert or a blade would.", None
 
 
 def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
@@ -132,7 +134,7 @@ def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem
     found = speed_problems(v, w)
     cutter = v.tool.in_plane
     points = points_of(contour, 0.01)
-    if any(q[0] > p[0] + 1e-6 for p, q in zip(points, points[1:], strict=False)) and cutter.nose <= 0:
+    if any(q[0] > p[0] + 1e-6 for p, q in itertools.pairwise(points)) and cutter.nose <= 0:
         found.append(Problem("tool", f"Tool {v.tool.number} has no nose radius. Take one that has."))
     if inside != (cutter.reach == "in"):
         which = "a bore: take a boring tool" if inside else "the outside: take one that points at the axis"
@@ -142,6 +144,11 @@ def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem
     if inside and (narrow := _narrowest(w, contour)) < v.tool.smallest_bore - 1e-6:
         text = f"Tool {v.tool.number} fits into bores from {show(v.tool.smallest_bore, units=w.units)}; here is {show(narrow, units=w.units)}. Drill wider before, or take a thinner bar."
         return [*found, Problem("tool", text)]
+    stock = w.lathe.stock
+    widest = max((p[1] for p, q in itertools.pairwise(points) if abs(p[1] - q[1]) < 1e-6), default=0.0)
+    if inside and not stock.is_empty and widest >= stock.bounds[3] - 1e-6:
+        text = f"The bore, Ø{show(2 * widest, units=w.units)}, is as wide as the stock or wider, Ø{show(2 * stock.bounds[3], units=w.units)}. Check it."
+        return [*found, Problem("diameter" if v.get("shape") == "cylinder" else "contour", text)]
     reach = final(v, w, contour)
     if reach.free.is_empty or volume(reach.cleared) < 1e-3:
         text = f"Tool {v.tool.number} finds no metal here that it can reach. "

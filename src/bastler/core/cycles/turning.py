@@ -154,13 +154,18 @@ def holding_in_the_way(w: Work) -> str:
     return f"What holds the stock{where} is in the way. Let it stand out further, or stop before that."
 
 
-def no_way(tool: Tool, w: Work, z: float, text: str) -> Problem:
-    """That a tool finds no way down to a Z: with ``text``, or, in a bore deeper than it stands out, with that."""
+def too_short(tool: Tool, w: Work, z: float) -> str:
+    """That a bar stands out less than its way down to a Z is deep, as a sentence; nothing if it doesn't."""
     deep = float(w.lathe.stock.bounds[2]) - z if not w.lathe.stock.is_empty else 0.0
-    if tool.in_plane.reach == "in" and deep > tool.stick_out:
-        out, far = (show(n, units=w.units) for n in (tool.stick_out, deep))
-        text = f"Tool {tool.number} stands out {out}, and goes {far} deep into the bore: its holder would touch. Clamp it longer, or take a longer one."
-    return Problem("tool", text)
+    if tool.in_plane.reach != "in" or deep <= tool.stick_out:
+        return ""
+    out, far = (show(n, units=w.units) for n in (tool.stick_out, deep))
+    return f"Tool {tool.number} stands out {out}, and goes {far} deep into the bore: its holder would touch. Clamp it longer, or take a longer one."
+
+
+def no_way(tool: Tool, w: Work, z: float, text: str) -> Problem:
+    """That a tool finds no way down to a Z: with ``text``, or that it is too short for that."""
+    return Problem("tool", too_short(tool, w, z) or text)
 
 
 def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]

@@ -46,6 +46,13 @@ class Thread(Struct, frozen=True):
         """The hole for a cutting or a forming tap."""
         return round(self.major - FORMING_SHARE * self.pitch, 2) if forming else self.tap_drill
 
+    def misfit(self, hole: float, forming: bool) -> str:
+        """ "narrow" or "wide" if a hole is that for a cutting or a forming tap, else nothing."""
+        drill = self.drill_for(forming)
+        narrowest = drill - 0.02 if forming else min(self.minor, drill) - 0.02 * self.pitch
+        widest = drill + 0.1 * self.pitch if forming else self.widest_minor + 0.06 * self.pitch
+        return "narrow" if hole < narrowest else "wide" if hole > widest else ""
+
 
 class Screw(Struct, frozen=True):
     """A socket head screw: through hole and counterbore, mm."""

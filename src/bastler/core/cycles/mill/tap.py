@@ -76,8 +76,6 @@ def _hole_problem(v: Values, w: Work, at: tuple[float, float], number: int) -> P
     tip, drill = _tip(v, w), thread.drill_for(tool.forming)
     full_z = tip + tool.tip_length
     wide = 2 * w.hole_radius(at, max(full_z, w.block.z0 + BELOW_POINT_MM))
-    narrowest = drill - 0.02 if tool.forming else min(thread.minor, drill) - 0.02 * thread.pitch
-    widest = drill + 0.1 * thread.pitch if tool.forming else thread.widest_minor + 0.06 * thread.pitch
     if wide == 0 or w.hole_radius(at, tip - BELOW_POINT_MM) < tool.profile.flat - 0.02:
         ends = max(b.tip + b.profile.tip_length for b in holes.hole_before(w, at)[-1:])
         return Problem(
@@ -86,8 +84,7 @@ def _hole_problem(v: Values, w: Work, at: tuple[float, float], number: int) -> P
             blocks=False,
             finding="tap-bottom",
         )
-    if not narrowest <= wide <= widest:
-        word = "narrow" if wide < narrowest else "wide"
+    if word := thread.misfit(wide, tool.forming):
         return Problem(
             "thread",
             f"Hole {number} is {mm(wide)}, too {word} for {thread.name}: drill {mm(drill)}.",

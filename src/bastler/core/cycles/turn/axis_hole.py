@@ -7,7 +7,7 @@ import shapely
 from bastler.core.cycles.base import Cycle, Pick, SubStep
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.turned import clean, volume
+from bastler.core.geometry.turned import clean, clipped, volume
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Spindle, Surface, ThreadCut
 from bastler.core.planning.turn.space import edge_along
@@ -16,10 +16,12 @@ from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.feeds import cutting_speed, feed_per_tooth
+from bastler.core.tooling.threads import thread_of
 
 KINDS = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 PECK_SHARE = 1.0
 CLEAR_MM = 1.0
+SLICE_MM = 0.05
 TAP_SHARE = 0.4
 
 
@@ -84,17 +86,29 @@ def _tap_problems(v: Values, w: Work) -> list[Problem]:
     tool, z = v.tool, tip_z(v)
     core = tool.profile.flat
     metal = shapely.intersection(w.lathe.stock, shapely.box(z, 0.0, v.start_z, core - 0.02))
-    if metal.area > 0.05:
-        deepest = float(metal.bounds[3])
+    if metal.area > 0.05 and metal.bounds[3] > 0:
         at = show(float(metal.bounds[2]), units=w.units, digits=2)
-        if deepest > 0:
-            return [
-                Problem(
-                    "depth",
-                    f"The point of tool {tool.number} would run into metal at Z {at}. Drill deeper, or wider, before.",
-                )
-            ]
-    return []
+        text = f"The point of tool {tool.number} would run into metal at Z {at}. Drill deeper, or wider, before."
+        return [Problem("depth", text)]
+    return _misfit(v, w)
+
+
+def _misfit(v: Values, w: Work) -> list[Problem]:
+    """Whether the hole that is there is too narrow or too wide for the thread."""
+    tool, full = v.tool, tip_z(v) + v.tool.tip_length
+    thread = thread_of(tool.diameter, tool.pitch)
+    around = clipped(w.lathe.stock, full, 0.0, v.start_z, 1e4)
+    if around.is_empty:
+        return []
+    narrow = 2 * float(around.bounds[1])
+    at_end = clipped(w.lathe.stock, full, 0.0, full + SLICE_MM, 1e4)
+    wide = 2 * float(at_end.bounds[1]) if not at_end.is_empty else narrow
+    hole = narrow if thread.misfit(narrow, tool.forming) == "narrow" else wide
+    if not (word := thread.misfit(hole, tool.forming)):
+        return []
+    drill = show(thread.drill_for(tool.forming), units=w.units)
+    text = f"The hole is {show(hole, units=w.units)}, too {word} for {thread.name}: drill {drill}."
+    return [Problem("tool", text, blocks=False, finding="thread-hole")]
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
