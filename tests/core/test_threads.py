@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import math
+import re
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.problems import Unusable
-from bastler.core.tooling.threads import find_thread, minor_tolerance_6h, screws, thread_of, threads
+from bastler.core.tooling.threadforms import ALIKE_SHARE, ANGLES, deeper_for, depth_for, root_width
+from bastler.core.tooling.threadnames import find_thread
+from bastler.core.tooling.threads import minor_tolerance_6h, screws, thread_of, threads
 
 # ISO 724 basic minor diameters; ISO 965-2 largest minor diameter of 6H; ISO 2306 tap drills
 METRIC = [
@@ -70,9 +75,58 @@ def test_names_as_people_type_them(typed: str, name: str) -> None:
 @given(st.text(max_size=12))
 def test_any_other_name_is_refused_in_words(text: str) -> None:
     try:
-        assert find_thread(text).name in threads()
+        assert find_thread(text).pitch > 0
     except Unusable as error:
-        assert "Near it" in str(error) or "Type it as" in str(error)
+        assert "Near it" in str(error) or "Type it as" in str(error) or "Check both numbers" in str(error)
+
+
+@pytest.mark.parametrize(
+    ("typed", "name", "major", "pitch", "starts"),
+    [
+        ("M40x1.5", "M40x1.5", 40.0, 1.5, 1), ("m 24 x 1,75", "M24x1.75", 24.0, 1.75, 1), ("Tr24x5", "Tr 24x5", 24.0, 5.0, 1),
+        ("TR 24 × 10 P5", "Tr 24x10P5", 24.0, 5.0, 2), ("Tr40x14(P7)", "Tr 40x14P7", 40.0, 7.0, 2),
+        ("1 3/4-12 UN", "1 3/4-12 UN", 44.45, 25.4 / 12, 1), ("1.75-12", "1.75-12 UN", 44.45, 25.4 / 12, 1), ("9/16-24 unef", "9/16-24 UNEF", 14.2875, 25.4 / 24, 1),
+    ],
+)  # fmt: skip
+def test_designations_that_no_table_lists(typed: str, name: str, major: float, pitch: float, starts: int) -> None:
+    thread = find_thread(typed)
+    assert (thread.name, thread.starts, thread.left) == (name, starts, False)
+    assert (thread.major, thread.pitch) == (pytest.approx(major), pytest.approx(pitch))
+    assert thread.minor < thread.widest_minor < thread.major
+    left = find_thread(f"{typed} LH")
+    assert left.left
+    assert left.pitch == thread.pitch
+
+
+@pytest.mark.parametrize(
+    ("typed", "words"),
+    [("M10x8", "a pitch of 8 mm doesn't go with a diameter of 10 mm"), ("M10x0", "a pitch of 0 mm"), ("Tr24x7P5", "no multiple of the pitch 5"), ("1/0-20", "is no thread")],
+)  # fmt: skip
+def test_designations_that_cannot_be(typed: str, words: str) -> None:
+    with pytest.raises(Unusable, match=re.escape(words)):
+        find_thread(typed)
+
+
+@pytest.mark.parametrize("inside", [True, False])
+@pytest.mark.parametrize("profile", ANGLES)
+@given(pitch=st.floats(0.5, 12.0), share=st.floats(0.0, 1.0))
+def test_whatever_the_point_the_flanks_are_in_their_place(
+    profile: str, inside: bool, pitch: float, share: float
+) -> None:
+    """At the pitch line a thread's groove is half the pitch wide."""
+    roots = root_width(profile, pitch, inside=inside)
+    point = share * roots
+    deep = depth_for(profile, pitch, inside=inside) + deeper_for(profile, pitch, point, inside=inside)
+    to_line = {"pipe": 0.320164, "trapeze": 0.25, "metric": 0.216506 if inside else 0.324760}[profile] * pitch
+    slope = math.tan(math.radians(ANGLES[profile] / 2))
+    assert point + 2 * (deep - to_line) * slope == pytest.approx(pitch / 2, abs=ALIKE_SHARE * pitch + 1e-3)
+    assert deeper_for(profile, pitch, roots, inside=inside) == 0
+
+
+def test_roots_by_their_standards() -> None:
+    assert root_width("metric", 6.0, inside=False) == pytest.approx(1.0, abs=1e-3)
+    assert root_width("metric", 8.0, inside=True) == pytest.approx(1.0, abs=1e-3)
+    assert root_width("trapeze", 5.0, inside=False) == pytest.approx(0.366 * 5 - 0.536 * 0.25, abs=1e-3)
 
 
 def test_what_is_not_in_a_table() -> None:

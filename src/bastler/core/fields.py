@@ -183,7 +183,7 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
         case Kind.TOOL:
             return _find_tool(text, work)
         case Kind.THREAD:
-            from bastler.core.tooling.threads import find_thread
+            from bastler.core.tooling.threadnames import find_thread
 
             return find_thread(text)
         case Kind.PATTERN:

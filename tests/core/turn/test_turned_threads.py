@@ -6,7 +6,7 @@ import pytest
 from msgspec.structs import replace
 
 from bastler.core.engine import Engine
-from bastler.core.job.document import Job, Step
+from bastler.core.job.document import Job, Step, ToolRecord
 from bastler.core.planning.planner import StepPlan, plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
@@ -101,3 +101,48 @@ def test_a_tool_upside_down_with_the_spindle_the_usual_way_is_told() -> None:
 def test_starts_are_spread_from_the_angle_given() -> None:
     text = posted(lathe_job(SHAFT, thread(end_z="-20", starts="2", start_angle="90", spring="0")))
     assert set(re.findall(r"\bQ(\d+)", text)) == {"90000", "270000"}
+
+
+TRAPEZE = ToolRecord(number=31, kind="threading-tool", name="30 outside", values={"pitch": "5", "thread_angle": "30"})
+FULL = ToolRecord(number=32, kind="threading-tool", name="full 1.5", values={"pitch": "1.5", "full_profile": "yes"})
+BLUNT = ToolRecord(number=33, kind="threading-tool", name="blunt", values={"pitch": "3", "point_flat": "0.375"})
+
+
+def named(name: str, tool: str = "", **values: str) -> StepPlan:
+    step = Step(
+        id="thread",
+        cycle="turn_thread",
+        values={"thread": name, "end_z": "-15", **({"tool": tool} if tool else {}), **values},
+    )
+    job = lathe_job(SHAFT, step)
+    return planned(replace(job, tools=(*job.tools, TRAPEZE, FULL, BLUNT)))
+
+
+def test_a_name_answers_profile_starts_and_hand() -> None:
+    v = named("Tr 30x10P5 LH").answers.values
+    assert (v.profile, v.diameter, v.pitch, v.starts, v.hand) == ("trapeze", 30, 5, 2, "left")
+    assert v.depth == pytest.approx(2.75)
+    assert v.tool.number == 31, "the one with flanks of 30°"
+    assert named("M30x1.5").answers.values.tool.number == 32, "the full profile of this pitch"
+
+
+@pytest.mark.parametrize(
+    ("name", "tool", "words"),
+    [
+        ("Tr 30x5", "11", "cuts flanks of 60°, this thread has 30°"),
+        ("G 3/4", "11", "this thread has 55°"),
+        ("M30x2", "32", "has the full profile of pitch 1.5 and cuts no other"),
+        ("M30x1", "33", "0.375 wide, the roots of this thread 0.167: it cuts too wide"),
+        ("Tr 30x3", "31", "it cuts too wide"),
+        ("M30x3.5", "11", "is for pitches up to 3"),
+    ],
+)
+def test_an_insert_of_another_form_is_told(name: str, tool: str, words: str) -> None:
+    assert any(words in p.text for p in named(name, tool).answers.problems), named(name, tool).answers.problems
+
+
+def test_a_narrow_point_goes_deeper_and_says_so() -> None:
+    sharp, full = named("M30x1.5", "11"), named("M30x1.5", "32")
+    assert full.answers.values.depth == pytest.approx(0.920, abs=1e-3)
+    assert sharp.answers.values.depth == pytest.approx(0.920 + (0.25 - 0.09) / 2 / 0.57735, abs=2e-3)
+    assert "deeper than ISO 68-1, for a point of 0.09" in sharp.answers.suggestions["depth"].reason

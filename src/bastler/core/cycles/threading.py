@@ -13,16 +13,8 @@ from bastler.core.fields import Values
 from bastler.core.geometry.turned import clipped, polygons
 from bastler.core.planning.turn.space import space, way_is_clear
 from bastler.core.planning.work import Work
+from bastler.core.tooling.threadforms import ANGLES, PIPE_DEPTH, depth_for
 
-OUTER_DEPTH = 0.61343
-"""h3 of an outside thread of 60° as a share of the pitch, ISO 68-1."""
-INNER_DEPTH = 0.54127
-"""H1 of an inside one."""
-PIPE_DEPTH = 0.640327
-"""Of a 55° pipe thread, ISO 228-1 and ISO 7-1."""
-TRAPEZE_GAP_MM = ((1.5, 0.15), (5.0, 0.25), (12.0, 0.5), (99.0, 1.0))
-"""Clearance a_c of trapezoidal threads up to a pitch, ISO 2901: the depth is half the pitch and that."""
-ANGLES = {"metric": 60.0, "pipe": 55.0, "trapeze": 30.0}
 GAP_MM = 0.2
 TRIED = 8
 NEARLY_ROOT = 0.05
@@ -33,15 +25,6 @@ SAFE_MM = 1.0
 def inside(v: Values) -> bool:
     """Whether it is in a bore."""
     return bool(v.get("where", "outside") == "inside")
-
-
-def depth_for(profile: str, pitch: float, *, inside: bool) -> float:
-    """Depth of a thread across the axis by its standard, mm."""
-    if profile == "pipe":
-        return PIPE_DEPTH * pitch
-    if profile == "trapeze":
-        return 0.5 * pitch + next(gap for most, gap in TRAPEZE_GAP_MM if pitch <= most)
-    return (INNER_DEPTH if inside else OUTER_DEPTH) * pitch
 
 
 def lead_of(v: Values) -> float:

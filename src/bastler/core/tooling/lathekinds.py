@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.problems import Problem, Unusable
@@ -18,10 +19,12 @@ from bastler.core.tooling.cutters import (
     turning_cutter,
 )
 from bastler.core.tooling.inserts import Insert, read_holder, read_insert
+from bastler.core.tooling.threadforms import profile_of, root_width
 
 SIZE = Limits(0, 500, low_open=True)
 USUAL_LEAD_DEG = {"C": 95, "D": 93, "V": 93, "W": 95, "T": 91, "S": 75, "R": 90, "K": 93}
-POINT_FLAT_SHARE = 0.125
+POINT_SHARE = 0.03
+"""Point of an insert for several pitches as a share of the largest: the finest ones set it."""
 """Flat at the point of a metric tooth as a share of the pitch: P/8, ISO 68-1."""
 
 
@@ -228,19 +231,37 @@ THREAD_ANGLE = Field(
 )
 PITCH = Field(
     "pitch",
-    "Largest pitch",
+    "Pitch",
     "Size",
     Kind.LENGTH,
-    "For which pitch is it, at most?",
+    "For which pitch is it (of a partial profile: at most)?",
     limits=Limits(0, 50, low_open=True),
 )
+FULL_PROFILE = Field(
+    "full_profile",
+    "Full profile",
+    "Size",
+    Kind.FLAG,
+    "Has it the full profile of one pitch, or a point for several?",
+    "no",
+)
+
+
+def _point(v: Values, _: Any) -> Suggestion:
+    profile = profile_of(v.thread_angle)
+    if profile is not None and (v.full_profile or profile == "trapeze"):
+        width = root_width(profile, v.pitch, inside=v.points == "in")
+        return Suggestion(show(width, digits=3), "by the standard form of this pitch")
+    return Suggestion(show(POINT_SHARE * v.pitch, digits=3), "usual for a partial profile")
+
+
 FLAT = Field(
     "point_flat",
     "Point flat",
     "Size",
     Kind.LENGTH,
     "How wide is its point?",
-    suggest=lambda v, _: Suggestion(show(POINT_FLAT_SHARE * v.pitch), "an eighth of the pitch, ISO 68-1"),
+    suggest=_point,
     limits=Limits(0, 20),
 )
 
@@ -266,7 +287,7 @@ LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "boring-tool": ("Boring tool", (INSERT, NOSE, LEAD, BAR, SMALLEST, BAR_REACH, BORE_HAND, UPSIDE_DOWN, MADE_OF, STATION)),
     "grooving-tool": ("Grooving tool", (POINTS, LEAN, WIDTH, CORNER, DEEP, FACE_FROM, FACE_TO, SHANK, STICK_OUT, OFFSET, UPSIDE_DOWN, MADE_OF, STATION)),
     "parting-tool": ("Parting tool", (WIDTH, CORNER, SLANT, DEEP, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
-    "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
+    "threading-tool": ("Threading tool", (THREAD_POINTS, PITCH, THREAD_ANGLE, FULL_PROFILE, FLAT, SHANK, STICK_OUT, UPSIDE_DOWN, MADE_OF, STATION)),
     "bar-stop": ("Bar stop", (FACE, STICK_OUT, STATION)),
     "bar-puller": ("Bar puller", (GRIPS_FROM, GRIPS_TO, FINGERS, STICK_OUT, STATION)),
 }  # fmt: skip

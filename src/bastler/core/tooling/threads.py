@@ -9,7 +9,6 @@ Metric and unified (60°): D1 = D − 1.082532 P (ISO 724, ASME B1.1). Pipe (55�
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from functools import cache
 from typing import Any, Literal
@@ -17,18 +16,17 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from bastler.core.data import DATA, table
-from bastler.core.problems import Unusable
 
 MM_PER_INCH = 25.4
 MINOR_60_DEG = 1.082532
 MINOR_55_DEG = 1.280654
 FORMING_SHARE = 0.425
 """A forming tap wants its hole this share of the pitch under the outer diameter (about 65 % of the full thread)."""
-Family = Literal["metric", "metric fine", "unified coarse", "unified fine", "pipe"]
+Family = Literal["metric", "metric fine", "unified coarse", "unified fine", "unified", "pipe", "trapezoidal"]
 
 
 class Thread(Struct, frozen=True):
-    """One thread; all in mm."""
+    """One thread; all in mm. ``pitch``: from one turn to the next beside it, also of several ``starts``."""
 
     name: str
     family: Family
@@ -36,10 +34,14 @@ class Thread(Struct, frozen=True):
     pitch: float
     tap_drill: float
     widest_minor: float
+    starts: int = 1
+    left: bool = False
 
     @property
     def minor(self) -> float:
         """Basic minor diameter D1."""
+        if self.family == "trapezoidal":
+            return self.major - self.pitch
         return self.major - (MINOR_55_DEG if self.family == "pipe" else MINOR_60_DEG) * self.pitch
 
     def drill_for(self, forming: bool) -> float:
@@ -124,44 +126,21 @@ def screws() -> Mapping[str, Screw]:
     return {row[0]: Screw(*row) for row in _table()["screws"]}
 
 
-def _plain(name: str) -> str:
-    """A name as it compares: no blanks, ``x`` for ``×`` and ``*``, no zeros behind the point."""
-    text = re.sub(r"\s+", "", name.upper().replace("×", "X").replace("*", "X").replace(",", "."))
-    return re.sub(r"(\.\d*?)0+(?=\D|$)", lambda m: m.group(1) if m.group(1) != "." else "", text)
-
-
-@cache
-def _by_plain_name() -> Mapping[str, Thread]:
-    known = {}
-    for thread in threads().values():
-        plain = _plain(thread.name)
-        known[plain] = thread
-        if plain.endswith(("UNC", "UNF")):
-            known.setdefault(plain[:-3], thread)
-        if thread.family == "metric":
-            known[f"{plain}X{thread.pitch:g}"] = thread
-    return known
-
-
-def find_thread(name: str) -> Thread:
-    """A thread by what is typed; raises :class:`Unusable` with the nearest known names."""
-    if name in threads():
-        return threads()[name]
-    known = _by_plain_name()
-    plain = _plain(name)
-    if plain in known:
-        return known[plain]
-    import difflib
-
-    near = [known[n].name for n in difflib.get_close_matches(plain, known, 3, 0.5)]
-    hint = f" Near it: {', '.join(dict.fromkeys(near))}." if near else " Type it as M6, M8x1, 1/4-20 UNC or G 1/4."
-    raise Unusable(f"“{name}” is no thread that Bastler knows.{hint}")
-
-
 def thread_of(diameter: float, pitch: float) -> Thread:
     """The thread of a tap given by numbers alone: the known one, or one made of them."""
     for thread in threads().values():
         if abs(thread.major - diameter) < 0.01 and abs(thread.pitch - pitch) < 0.002:
             return thread
-    drill = diameter - pitch
-    return Thread(f"{diameter:g} x {pitch:g}", "metric fine", diameter, pitch, drill, drill + minor_tolerance_6h(pitch))
+    return metric_by_numbers(f"{diameter:g} x {pitch:g}", diameter, pitch)
+
+
+def metric_by_numbers(name: str, size: float, pitch: float) -> Thread:
+    """A thread of 60° of any size and pitch, mm."""
+    drill = round(size - pitch, 2)
+    return Thread(name, "metric fine", size, pitch, drill, size - MINOR_60_DEG * pitch + minor_tolerance_6h(pitch))
+
+
+def unified_by_numbers(name: str, size: float, pitch: float) -> Thread:
+    """A unified thread of any size and pitch, mm."""
+    widest = size - MINOR_60_DEG * pitch + minor_tolerance_2b(size, pitch)
+    return Thread(name, "unified", size, pitch, round(size - pitch, 2), widest)

@@ -30,7 +30,8 @@ class Tool(Struct, frozen=True):
     ``upside_down``: a lathe tool that cuts while the spindle turns the other way.
     ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
     its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at. ``grips_from``,
-    ``grips_to``: the bars that a puller grips, which go ``deep`` into it.
+    ``grips_to``: the bars that a puller grips, which go ``deep`` into it. ``thread_angle``, ``point_flat``: a threading insert's tooth; ``full_profile``: it
+    cuts one pitch only, and the crests too.
     """
 
     number: int
@@ -67,6 +68,9 @@ class Tool(Struct, frozen=True):
     face_to: float = 0.0
     grips_from: float = 0.0
     grips_to: float = 0.0
+    thread_angle: float = 60.0
+    point_flat: float = 0.0
+    full_profile: bool = False
 
     @property
     def radius(self) -> float:

@@ -56,6 +56,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"Tool {tool.number} cuts {tool.thread or show(tool.diameter, units=w.units)}; the thread is {thread.name}. Choose or add a tap {thread.name}.",
             )
         )
+    elif thread.left and not tool.left_hand:
+        text = f"Tool {tool.number} cuts right-hand threads; {thread.name} LH is left-hand. Choose or add a tap for it."
+        found.append(Problem("tool", text))
     for i, p in enumerate(used(v), 1):
         wrong = _hole_problem(v, w, p, i)
         if wrong is not None:

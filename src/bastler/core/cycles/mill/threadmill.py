@@ -48,6 +48,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     def mm(value: float) -> str:
         return show(value, units=w.units)
 
+    if thread.family == "trapezoidal" or thread.starts > 1:
+        text = f"A thread mill cuts threads of 60° or 55° with one start; {thread.name} is one for a lathe."
+        return [*found, Problem("thread", text)]
     if tool.kind != "thread-mill":
         return [*found, Problem("tool", f"Tool {tool.number} is not a thread mill.")]
     if abs(tool.pitch - thread.pitch) > SAME_PITCH_MM:
@@ -178,6 +181,12 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
     )
 
 
+def _suggest_hand(v: Values, _: Work) -> Suggestion:
+    if v.thread.left:
+        return Suggestion("left", "by its name")
+    return Suggestion("right", "the usual one")
+
+
 CYCLE = Cycle(
     id="threadmill",
     rank=67,
@@ -188,7 +197,7 @@ CYCLE = Cycle(
     fields=(
         *holes.PLACE_FIELDS,
         Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it (M10, M12x1.5, 1/2-13 UNC, G 1/4)?", stand_in=Thread("M10", "metric", 10.0, 1.5, 8.5, 8.676)),
-        Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", "right", choices=(("right", "Right"), ("left", "Left"))),
+        Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", suggest=_suggest_hand, choices=(("right", "Right"), ("left", "Left"))),
         Field("depth_to", "Depth to", "Size", Kind.CHOICE, "Is the thread as deep as given, or right through?", "depth",
               choices=(("depth", "Last full thread"), ("through", "Through"))),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below the top is the last full thread?", limits=SIZE, stand_in=10.0, shown=lambda v: bool(v.depth_to == "depth")),

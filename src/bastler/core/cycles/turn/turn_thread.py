@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.threading import (
-    ANGLES,
-    INNER_DEPTH,
     aside_of,
     comes_in,
     crest_of,
-    depth_for,
     inside,
     is_free,
     lead_of,
@@ -26,7 +24,7 @@ from bastler.core.cycles.threading import (
     towards_chuck,
 )
 from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE, no_way, surface_speed
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.turned import clipped
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
@@ -34,8 +32,14 @@ from bastler.core.planning.turn.threads import THINNEST_MM, cuts
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.threadforms import ALIKE_SHARE, ANGLES, INNER_DEPTH, deeper_for, depth_for, root_width
+from bastler.core.tooling.threads import Thread
+from bastler.core.tooling.tools import Tool
 
 PROFILES = (("metric", "Metric or unified, 60°"), ("pipe", "Pipe, 55°"), ("trapeze", "Trapezoidal, 30°"))
+FORMS = {"pipe": "pipe", "trapezoidal": "trapeze"}
+SAME_ANGLE_DEG = 0.5
+SAME_PITCH_MM = 0.002
 RUN_IN_TURNS = 2.0
 FEED_SHARE = 0.9
 
@@ -71,10 +75,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 "end_z", f"The thread's end lies nearer the chuck than its start: it must be below Z {mm(v.start_z)}."
             )
         ]
-    if v.pitch > tool.pitch + 1e-6:
-        found.append(
-            Problem("pitch", f"Tool {tool.number} is for pitches up to {mm(tool.pitch)}. Take a larger insert.")
-        )
+    found += _insert_problems(v, w)
     if v.depth > 1.5 * v.pitch:
         found.append(
             Problem("depth", f"A thread of pitch {mm(v.pitch)} is at most {mm(1.5 * v.pitch)} deep. Correct the depth.")
@@ -109,6 +110,31 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         text = f"Tool {tool.number} finds no way along the thread without its body touching. Shorten the thread, or take a slimmer tool."
         found.append(no_way(tool, w, v.end_z, text))
     return found
+
+
+def _insert_problems(v: Values, w: Work) -> list[Problem]:
+    """Whether the insert has the form of the thread."""
+    tool, wants = v.tool, ANGLES[v.profile]
+    name = f"Tool {tool.number} ({tool.name})"
+
+    def mm(value: float) -> str:
+        return show(value, units=w.units, digits=3)
+
+    if abs(tool.thread_angle - wants) > SAME_ANGLE_DEG:
+        text = f"{name} cuts flanks of {show(tool.thread_angle)}°, this thread has {show(wants)}°. Take another insert."
+        return [Problem("tool", text)]
+    if tool.full_profile and abs(tool.pitch - v.pitch) > SAME_PITCH_MM:
+        text = f"{name} has the full profile of pitch {mm(tool.pitch)} and cuts no other. Take an insert for {mm(v.pitch)}."
+        return [Problem("tool", text)]
+    if v.pitch > tool.pitch + SAME_PITCH_MM:
+        return [Problem("pitch", f"{name} is for pitches up to {mm(tool.pitch)}. Take a larger insert.")]
+    roots = root_width(v.profile, v.pitch, inside=inside(v))
+    off = tool.point_flat - roots
+    if off > ALIKE_SHARE * v.pitch or (v.profile == "trapeze" and off < -ALIKE_SHARE * v.pitch):
+        word = "wide" if off > 0 else "narrow"
+        text = f"The point of {name} is {mm(tool.point_flat)} wide, the roots of this thread {mm(roots)}: it cuts too {word}. Take an insert for this pitch."
+        return [Problem("tool", text, blocks=False, finding="thread-form")]
+    return []
 
 
 def _needed(v: Values, w: Work) -> float:
@@ -225,14 +251,27 @@ def _title(v: Values, units: Units) -> str:
     return f"{word}{show(v.get('diameter', 0.0), units=units)} × {show(v.get('pitch', 0.0), units=units)}{hand}"
 
 
+def _named(of: Callable[[Thread], str], unnamed: str = "") -> Suggest:
+    """What a thread's name says, else the usual value."""
+
+    def suggest(v: Values, _: Work) -> Suggestion | None:
+        named = v.get("thread")
+        if named is not None:
+            return Suggestion(of(named), f"{named.name} by its standard")
+        return Suggestion(unnamed, "the usual one") if unnamed else None
+
+    return suggest
+
+
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     reach = "in" if inside(v) else "out"
-    tools = [
-        t
-        for t in w.tools.values()
-        if t.kind == "threading-tool" and t.in_plane.reach == reach and t.pitch >= v.pitch - 1e-6
-    ]
-    best = min(tools, key=lambda t: t.pitch, default=None)
+
+    def fits(t: Tool) -> bool:
+        as_fine = abs(t.pitch - v.pitch) < SAME_PITCH_MM if t.full_profile else t.pitch >= v.pitch - SAME_PITCH_MM
+        return as_fine and abs(t.thread_angle - ANGLES[v.profile]) < SAME_ANGLE_DEG
+
+    tools = [t for t in w.tools.values() if t.kind == "threading-tool" and t.in_plane.reach == reach and fits(t)]
+    best = min(tools, key=lambda t: (not t.full_profile, t.pitch), default=None)
     return Suggestion(str(best.number), best.name) if best else None
 
 
@@ -242,7 +281,16 @@ def _suggest_depth(v: Values, _: Work) -> Suggestion:
     if not inside(v) and v.get("diameter"):
         pin, size = over_pins(v)
         reason += f"; over pins of {show(pin, digits=3)} it measures {show(size, digits=3)} mm"
-    return Suggestion(show(depth_for(v.profile, v.pitch, inside=inside(v)), digits=3), reason)
+    depth, tool = depth_for(v.profile, v.pitch, inside=inside(v)), v.get("tool")
+    deeper = (
+        deeper_for(v.profile, v.pitch, tool.point_flat, inside=inside(v)) if tool and v.profile != "trapeze" else 0.0
+    )
+    if deeper > 0:
+        reason = (
+            f"{show(deeper, digits=3)} deeper than {source}, for a point of {show(tool.point_flat, digits=3)}"
+            + reason.removeprefix(f"by {source}")
+        )
+    return Suggestion(show(depth + deeper, digits=3), reason)
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
@@ -296,17 +344,17 @@ CYCLE = Cycle(
     tool_kinds=("threading-tool",),
     fields=(
         Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside or in a bore?", "outside", choices=(("outside", "Outside"), ("inside", "In a bore"))),
-        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it (M24x2, 3/4-10 UNC, G 1/2), if its standard has it?", optional=True),
-        Field("profile", "Profile", "Size", Kind.CHOICE, "Which profile has it?", suggest=lambda v, _: Suggestion("pipe" if v.get("thread") is not None and v.thread.family == "pipe" else "metric", "by its name" if v.get("thread") is not None else "the usual one"), choices=PROFILES),
-        Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=lambda v, _: Suggestion(show(v.thread.major), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=SIZE, stand_in=20.0),
-        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=lambda v, _: Suggestion(show(v.thread.pitch, digits=5), f"{v.thread.name} by its standard") if v.get("thread") is not None else None, limits=Limits(0, 50, low_open=True)),
-        Field("starts", "Starts", "Size", Kind.COUNT, "How many starts has it?", "1", Limits(1, 12)),
-        Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", "right", choices=(("right", "Right"), ("left", "Left"))),
+        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it (M24x2, 3/4-10 UNC, G 1/2, Tr 24x5), if it has a name?", optional=True),
+        Field("profile", "Profile", "Size", Kind.CHOICE, "Which profile has it?", suggest=_named(lambda t: FORMS.get(t.family, "metric"), "metric"), choices=PROFILES),
+        Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=_named(lambda t: show(t.major)), limits=SIZE, stand_in=20.0),
+        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=_named(lambda t: show(t.pitch, digits=5)), limits=Limits(0, 50, low_open=True)),
+        Field("starts", "Starts", "Size", Kind.COUNT, "How many starts has it?", suggest=_named(lambda t: str(t.starts), "1"), limits=Limits(1, 12)),
+        Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", suggest=_named(lambda t: "left" if t.left else "right", "right"), choices=(("right", "Right"), ("left", "Left"))),
         Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At which Z does the thread begin?", "0", LONG),
         Field("taper", "Taper angle", "Size", Kind.ANGLE, "By how much does each side lean (0: a cylinder; 1.7899 for 1:16)?", "0", Limits(0, 45)),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts it?", suggest=_suggest_tool),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, on the radius?", suggest=_suggest_depth, limits=SIZE),
         Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At which Z does the full thread end?", suggest=_suggest_end, limits=LONG, stand_in=-20.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts it?", suggest=_suggest_tool),
         Field("infeed", "Infeed", "Cut", Kind.CHOICE, "From which side does each pass come in?", "flank",
               choices=(("radial", "Straight in"), ("flank", "Along a flank"), ("both", "Along both flanks in turn"))),
         Field("chips", "Chips", "Cut", Kind.CHOICE, "Do the passes get thinner, so that each takes as much, or are they all alike?", "shrinking",
