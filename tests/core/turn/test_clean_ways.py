@@ -7,9 +7,11 @@ from itertools import pairwise
 
 import pytest
 
+from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
 from bastler.core.moves import Curve, Feed, Move, Rapid
 from bastler.core.planning.planner import plan
+from bastler.core.request import Request
 from tests.turned import lathe_job, lines
 
 ROUGH, FINISH = 0.3, 0.1
@@ -128,3 +130,11 @@ def test_a_wall_is_finished_without_rubbing_along_the_land_beside_it(edge: str) 
         before = every[k - 1]
         sideways = m.z is not None and getattr(before, "z", m.z) not in (None, pytest.approx(m.z))
         assert not sideways, "along the bar's surface the blade only comes down"
+
+
+@pytest.mark.parametrize(("feed", "held"), [("0.15", False), ("0.4", True)])
+def test_a_suggested_depth_is_within_the_power_of_the_spindle(feed: str, held: bool) -> None:
+    job = shoulder(feed=feed, cutting_speed="260")
+    assert ("held to 80 %" in plan(job).steps[0].answers.suggestions["depth_per_pass"].reason) == held
+    power = float(Engine().check(Request(job)).power.max())
+    assert 0.3 < power < 0.95

@@ -11,6 +11,8 @@ from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.feeds import POWER_SHARE
+from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
 
 POSITIVE = Limits(0, 100_000, low_open=True)
@@ -32,6 +34,7 @@ LARGEST_FEED_MM = 0.4
 USUAL_RT_UM = 10.0
 DEPTH_SHARE_OF_EDGE = 0.2
 DEEPEST_MM = 2.5
+LEAST_DEPTH_MM = 0.2
 ROUGH, FINISH = 1.0, 2.0
 """Stand-ins for the feeds while ways are planned."""
 
@@ -187,3 +190,20 @@ def depth_of(tool: Tool) -> float:
     if tool.kind == "boring-tool":
         return round(min(0.12 * tool.diameter, 1.5), 1)
     return min(DEEPEST_MM, max(round(DEPTH_SHARE_OF_EDGE * tool.shank_diameter / 2, 1), 0.5))
+
+
+def within_power(v: Values, w: Work, depth: float, reason: str) -> Suggestion:
+    """A depth of cut to start with, or as much of it as the spindle has the power for: P = a f v_c k_c / 60 000 kW (Kienzle)."""
+    across = 2 * w.lathe.stock.bounds[3] if not w.lathe.stock.is_empty else 1.0
+    if v.get("speed_by", "rev") == "surface":
+        speed = min(1000 * v.cutting_speed / (math.pi * across), v.get("speed_limit") or w.lathe.limit)
+    else:
+        speed = v.speed
+    per_mm = math.pi * across * speed / 1000 * v.feed * cutting_force(w.material, v.feed) / 60_000 / EFFICIENCY
+    most = POWER_SHARE * available(w.machine, speed) / max(per_mm, 1e-9)
+    if most >= depth:
+        return Suggestion(show(depth), reason)
+    return Suggestion(
+        show(max(math.floor(10 * most) / 10, LEAST_DEPTH_MM)),
+        f"held to {POWER_SHARE * 100:.0f} % of the spindle's power",
+    )

@@ -17,6 +17,7 @@ from bastler.core.cycles.turning import (
     depth_of,
     feed_field,
     suggest_kind,
+    within_power,
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Line, Path
@@ -59,8 +60,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [Distance("face_z", (0.0, r), (v.get("face_z", 0.0), r), 0.0, "section")]
 
 
-def _suggest_depth(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(min(depth_of(v.tool), 1.5)), "usual for facing")
+def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    return within_power(v, w, min(depth_of(v.tool), 1.5), "usual for facing")
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -85,10 +86,10 @@ CYCLE = Cycle(
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool faces?", suggest=suggest_kind("turning-tool", points="out")),
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE, shown=lambda v: v.work != "finish"),
-        Field("leave_z", "Leave", "Cut", Kind.LENGTH, "How much is left for finishing?", "0.15", NOT_NEGATIVE, shown=lambda v: v.work != "finish"),
         *SPEED_FIELDS,
         feed_field(),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE, shown=lambda v: v.work != "finish"),
+        Field("leave_z", "Leave", "Cut", Kind.LENGTH, "How much is left for finishing?", "0.15", NOT_NEGATIVE, shown=lambda v: v.work != "finish"),
         ROUGHNESS,
         FINISH_FEED,
         Field("finish_way", "Finish", "Entry", Kind.CHOICE, "Does the finishing pass run towards the axis or outwards?", "in",

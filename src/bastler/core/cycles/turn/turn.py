@@ -16,6 +16,7 @@ from bastler.core.cycles.turning import (
     WRITTEN,
     depth_of,
     feed_field,
+    within_power,
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
@@ -183,8 +184,8 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(str(tools[0].number), tools[0].name) if tools else None
 
 
-def _suggest_depth(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(depth_of(v.tool)), "by the size of tool and bar")
+def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    return within_power(v, w, depth_of(v.tool), "by the size of tool and bar")
 
 
 def _is(*shapes: str):  # type: ignore[no-untyped-def]
@@ -269,11 +270,11 @@ CYCLE = Cycle(
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
         Field("along", "Passes run", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis, towards it, or as the contour does?", "axis",
               choices=(("axis", "Along the axis"), ("radius", "Towards the axis"), ("contour", "As the contour")), shown=_either_way),
+        *SPEED_FIELDS,
+        feed_field(),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=_suggest_depth, limits=SIZE, shown=_roughs),
         Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", "0.4", NOT_NEGATIVE, shown=_roughs),
         Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", "0.1", NOT_NEGATIVE, shown=_roughs),
-        *SPEED_FIELDS,
-        feed_field(),
         ROUGHNESS,
         FINISH_FEED,
         WRITTEN,
