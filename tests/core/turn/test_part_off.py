@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 import shapely
+from msgspec.structs import replace
 
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
@@ -70,3 +71,12 @@ def test_it_goes_slower_near_the_axis(chamfer: str) -> None:
     assert isinstance(after, Feed)
     assert (before.x, before.feed) == (pytest.approx(7.5), pytest.approx(0.1))
     assert (after.x, after.feed) == (pytest.approx(-0.2), pytest.approx(0.05))
+
+
+def test_what_is_parted_off_already_is_told() -> None:
+    one = job()
+    twice = replace(
+        one, setups=(replace(one.setups[0], steps=(*one.setups[0].steps, replace(one.setups[0].steps[0], id="again"))),)
+    )
+    (problem,) = [p for p in plan(twice).steps[1].answers.problems if p.blocks]
+    assert "no metal left to part off" in problem.text

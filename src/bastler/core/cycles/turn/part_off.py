@@ -18,7 +18,7 @@ from bastler.core.cycles.turning import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.turned import clean, clipped
+from bastler.core.geometry.turned import clean, clipped, volume
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Catcher, Feed, Move, Rapid, Surface
 from bastler.core.planning.turn.space import body_is_clear, edge_along, space
@@ -28,6 +28,7 @@ from bastler.core.quantities import Kind, Limits, show
 
 ABOVE_MM = 1.0
 OVER_CHAMFER_MM = 0.3
+LEAST_MM3 = 0.05
 THROUGH_MM = 0.2
 """So far it goes into a bore that is there."""
 
@@ -88,6 +89,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         )
     if v.back_z >= w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else True:
         found.append(Problem("back_z", "There is no metal in front of here. Give a smaller Z."))
+    elif volume(_clears(v, w)[0].area) < LEAST_MM3:
+        found.append(Problem("back_z", "There is no metal left to part off here. Check the Z."))
     if v.get("pip", 0.0) > 0 and (bore := _metal(v, w)[0]) > THROUGH_MM:
         text = f"The cut comes out in a bore of {mm(2 * bore)}: no pip stays."
         found.append(Problem("pip", text, blocks=False))
