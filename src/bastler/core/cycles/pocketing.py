@@ -155,11 +155,20 @@ def _lead(v: Values, size: Size) -> float:
     return float(min(v.lead_radius, 0.9 * (size.a - v.tool.radius), 0.9 * (size.b - v.tool.radius)))
 
 
+def _other_ways(v: Values, size: Size) -> str:
+    """Which ways down are left, as a sentence."""
+    there = [("a helix", helix_radius(v, size)), ("a ramp", ramp_length(v, size)), ("a plunge", v.tool.plunges)]
+    ways = [word for word, possible in there if possible]
+    if ways:
+        return f"Use {' or '.join(ways)}."
+    return "Drill a hole before and go down in that, or take a smaller tool."
+
+
 def _entry_problems(v: Values, size: Size) -> list[Problem]:
     if v.entry == "helix" and not helix_radius(v, size):
-        return [Problem("entry", "The pocket is too narrow for a helix. Use a ramp or a plunge.")]
+        return [Problem("entry", f"The pocket is too narrow for a helix. {_other_ways(v, size)}")]
     if v.entry == "ramp" and not ramp_length(v, size):
-        return [Problem("entry", "The pocket is too short for a ramp. Use a helix or a plunge.")]
+        return [Problem("entry", f"The pocket is too short for a ramp. {_other_ways(v, size)}")]
     if v.entry == "plunge" and not v.tool.plunges:
         return [
             Problem(
