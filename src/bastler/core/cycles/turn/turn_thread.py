@@ -344,7 +344,7 @@ CYCLE = Cycle(
     tool_kinds=("threading-tool",),
     fields=(
         Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside or in a bore?", "outside", choices=(("outside", "Outside"), ("inside", "In a bore"))),
-        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it (M24x2, 3/4-10 UNC, G 1/2, Tr 24x5), if it has a name?", optional=True),
+        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it by name (M24x2, G 1/2, Tr 24x5)?", optional=True),
         Field("profile", "Profile", "Size", Kind.CHOICE, "Which profile has it?", suggest=_named(lambda t: FORMS.get(t.family, "metric"), "metric"), choices=PROFILES),
         Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=_named(lambda t: show(t.major)), limits=SIZE, stand_in=20.0),
         Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=_named(lambda t: show(t.pitch, digits=5)), limits=Limits(0, 50, low_open=True)),
