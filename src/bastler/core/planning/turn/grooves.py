@@ -8,6 +8,7 @@ from __future__ import annotations
 import itertools
 import math
 
+import numpy as np
 import shapely
 
 from bastler.core.geometry.path import Path, Point
@@ -19,6 +20,8 @@ from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 STEP_SHARE = 0.75
 """Plunges lie at most this share of the blade's width apart."""
 SHALLOW_MM = 0.01
+JUST_MM = 1e-3
+NEAR_MM = 5.0
 TRIED = 40
 AS_DEEP_SHARE = 0.1
 """Places within this share of the greatest depth belong to the bottom."""
@@ -55,9 +58,17 @@ def _places(reach: Reached, contour: Path, blade: float, leave: float) -> list[P
     whole = places(reach.free, reach, contour, blade)
     if not whole or leave <= 0:
         return whole
-    bottom = min(low for _, low in whole)
+    bottom, (left, low, right, high) = min(low for _, low in whole), reach.free.bounds
+    near = [seen(p, reach.space.view)[0] for p in (contour.start, contour.end)]
+    window = (
+        max(min(near) - blade - NEAR_MM, left),
+        low,
+        min(max(near) + blade + NEAR_MM, right),
+        min(_over(reach) + NEAR_MM, high),
+    )
+    free = clipped(reach.free, *window)
     for rest in (leave * share for share in LEAVES):
-        found = places(widened(reach.free, -rest), reach, contour, blade)
+        found = places(widened(free, -rest), reach, contour, blade)
         if found and min(low for _, low in found) < bottom + rest + SHALLOW_MM:
             return found
     return whole
@@ -104,15 +115,20 @@ def _evenly(low: float, high: float, blade: float) -> list[float]:
     return [low + (high - low) * k / count for k in range(count + 1)]
 
 
-def _depths(room: shapely.Geometry, across: list[float], over: float) -> dict[float, float]:
-    """How far down free space goes on from a height, at those of several places where it begins there."""
-    lines = shapely.linestrings([[(a, -1e6), (a, over)] for a in across])
-    parts, index = shapely.get_parts(shapely.intersection(lines, room), return_index=True)
-    return {
-        across[k]: low
-        for (_, low, _, high), k in zip(shapely.bounds(parts).tolist(), index.tolist(), strict=True)
-        if high > over - 1e-3
-    }
+def _depths(room: Area, across: list[float], over: float) -> dict[float, float]:
+    """How far down free space goes on from a height, at those of several places that lie in it there."""
+    rings = [np.asarray(r.coords) for part in polygons(room) for r in (part.exterior, *part.interiors)]
+    if not rings or not across:
+        return {}
+    p, q = (np.concatenate([r[k : len(r) - 1 + k] for r in rings]) for k in (0, 1))
+    at = np.asarray(across)[:, None]
+    meets = (p[:, 0] <= at) != (q[:, 0] <= at)
+    with np.errstate(all="ignore"):
+        heights = p[:, 1] + (at - p[:, 0]) / (q[:, 0] - p[:, 0]) * (q[:, 1] - p[:, 1])
+    above = meets & (heights > over - JUST_MM)
+    there = above.sum(axis=1) % 2 == 1
+    lows = np.where(meets & ~above, heights, -np.inf).max(axis=1)
+    return {a: low for a, low, ok in zip(across, lows.tolist(), there.tolist(), strict=True) if ok and low > -np.inf}
 
 
 def walls(

@@ -10,7 +10,7 @@ of lines and arcs.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import lru_cache
 
 import numpy as np
@@ -244,10 +244,15 @@ def edge_over(c: Cutter, room: Area) -> Area:
     return rounded(grown(room, tuple((-z, -u) for z, u in c.skeleton)), c.nose)
 
 
-def may_meet(one: Space, points: list[Point]) -> bool:
-    """Whether the tool could meet metal or anything fixed at all while it is among points, by their bounds."""
-    reach, of = _reach_of(points), one.cutter.extent()
-    return any(_overlap(solid.bounds, of, reach) for solid in (one.metal, one.fixed))
+def may_meet(one: Space) -> Callable[[Point, Point], bool]:
+    """Whether the tool could meet metal or anything fixed at all while it is between two points, by their bounds."""
+    solids, of = [solid.bounds for solid in (one.metal, one.fixed)], one.cutter.extent()
+
+    def may(p: Point, q: Point) -> bool:
+        reach = _reach_of([p, q])
+        return any(_overlap(bounds, of, reach) for bounds in solids)
+
+    return may
 
 
 def way_is_clear(one: Space, a: Point, b: Point, touches: float = TOUCHES_MM2) -> bool:

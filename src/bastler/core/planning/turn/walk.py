@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Callable
 from functools import cache, partial
 
 from bastler.core.geometry.path import Arc, Path, Point
@@ -74,7 +75,8 @@ class Walker:
         at, view, upright = self.at, self.space.view, self.space.view.upright
         if self._leans:
             at, to = (seen(real(p, view), upright) for p in (at, to))
-        ways = sorted(_simple_ways(at, to, self.far), key=lambda w: sum(map(self._costs, [at, *w[:-1]], w)))
+        costs = cache(partial(_costs, near=None if self._leans else may_meet(self.space)))
+        ways = sorted(_simple_ways(at, to, self.far), key=lambda w: sum(map(costs, [at, *w[:-1]], w)))
         if self._leans:
             ways = [[seen(real(p, upright), view) for p in w] for w in ways]
         for touches in (GRAZES_MM2, TOUCHES_MM2):
@@ -83,12 +85,6 @@ class Walker:
                 if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
                     return way
         raise NoWay
-
-    def _costs(self, p: Point, q: Point) -> float:
-        """How long a hop is, axis after axis; one along both at once beside metal counts as longer, for not every control keeps it straight."""
-        da, db = abs(p[0] - q[0]), abs(p[1] - q[1])
-        oblique = min(da, db) > SAME_MM and (self._leans or may_meet(self.space, [p, q]))
-        return da + db + HOP_MM + (OBLIQUE_MM if oblique else 0.0)
 
     def feed(self, points: list[Point], feed: float) -> None:
         """Cut along chords, which are written as lines and arcs."""
@@ -154,6 +150,13 @@ class Walker:
     def home(self) -> None:
         """Out to where the turret may turn."""
         self.rapid(seen(real(self.far, self.space.view.upright), self.space.view))
+
+
+def _costs(p: Point, q: Point, *, near: Callable[[Point, Point], bool] | None) -> float:
+    """How long a hop is, axis after axis; one along both at once counts as longer (``near`` metal, if that is asked), for not every control keeps it straight."""
+    da, db = abs(p[0] - q[0]), abs(p[1] - q[1])
+    oblique = min(da, db) > SAME_MM and (near is None or near(p, q))
+    return da + db + HOP_MM + (OBLIQUE_MM if oblique else 0.0)
 
 
 def _simple_ways(at: Point, to: Point, far: Point) -> list[list[Point]]:
