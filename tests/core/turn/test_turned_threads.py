@@ -141,6 +141,13 @@ def test_an_insert_of_another_form_is_told(name: str, tool: str, words: str) -> 
     assert any(words in p.text for p in named(name, tool).answers.problems), named(name, tool).answers.problems
 
 
+def test_the_insert_that_fits_is_the_remedy() -> None:
+    (problem,) = [p for p in named("Tr 30x5", "11").answers.problems if p.field == "tool"]
+    assert problem.remedy == ("tool", "31")
+    (problem,) = [p for p in named("G 3/4", "11").answers.problems if p.field == "tool"]
+    assert problem.remedy is None, "no insert of 55° is in the table"
+
+
 def test_a_narrow_point_goes_deeper_and_says_so() -> None:
     sharp, full = named("M30x1.5", "11"), named("M30x1.5", "32")
     assert full.answers.values.depth == pytest.approx(0.920, abs=1e-3)

@@ -117,15 +117,18 @@ def _insert_problems(v: Values, w: Work) -> list[Problem]:
     tool, wants = v.tool, ANGLES[v.profile]
     name = f"Tool {tool.number} ({tool.name})"
 
+    fits = _suggest_tool(v, w)
+    better = ("tool", fits.text) if fits is not None and fits.text != str(tool.number) else None
+
     def mm(value: float) -> str:
         return show(value, units=w.units, digits=3)
 
     if abs(tool.thread_angle - wants) > SAME_ANGLE_DEG:
         text = f"{name} cuts flanks of {show(tool.thread_angle)}°, this thread has {show(wants)}°. Take another insert."
-        return [Problem("tool", text)]
+        return [Problem("tool", text, remedy=better)]
     if tool.full_profile and abs(tool.pitch - v.pitch) > SAME_PITCH_MM:
         text = f"{name} has the full profile of pitch {mm(tool.pitch)} and cuts no other. Take an insert for {mm(v.pitch)}."
-        return [Problem("tool", text)]
+        return [Problem("tool", text, remedy=better)]
     if v.pitch > tool.pitch + SAME_PITCH_MM:
         return [Problem("pitch", f"{name} is for pitches up to {mm(tool.pitch)}. Take a larger insert.")]
     roots = root_width(v.profile, v.pitch, inside=inside(v))
@@ -133,7 +136,7 @@ def _insert_problems(v: Values, w: Work) -> list[Problem]:
     if off > ALIKE_SHARE * v.pitch or (v.profile == "trapeze" and off < -ALIKE_SHARE * v.pitch):
         word = "wide" if off > 0 else "narrow"
         text = f"The point of {name} is {mm(tool.point_flat)} wide, the roots of this thread {mm(roots)}: it cuts too {word}. Take an insert for this pitch."
-        return [Problem("tool", text, blocks=False, finding="thread-form")]
+        return [Problem("tool", text, blocks=False, finding="thread-form", remedy=better)]
     return []
 
 
