@@ -17,19 +17,18 @@ from bastler.core.moves import Either, Move
 from bastler.core.planning.turn.ascycle import by_cycle
 from bastler.core.planning.turn.bycontrol import finish_by_control
 from bastler.core.planning.turn.contour import (
-    NoWay,
-    Reached,
     finish,
     finish_path,
     finish_reach,
     layers,
     moves_of,
-    reached,
     rough,
     rough_following,
     walker_at,
 )
+from bastler.core.planning.turn.reach import Reached, reached
 from bastler.core.planning.turn.space import space
+from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Units, show

@@ -40,8 +40,9 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.turned import Area, clipped, points_of, volume
 from bastler.core.moves import Move
-from bastler.core.planning.turn.contour import Reached, reached, walker_at
+from bastler.core.planning.turn.contour import walker_at
 from bastler.core.planning.turn.grooves import plunge, walls
+from bastler.core.planning.turn.reach import Reached, reached
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem

@@ -12,7 +12,7 @@ from bastler.core.geometry.path import Line, Path, Point
 from bastler.core.geometry.turncycles import Way, faced, is_steady, roughed
 from bastler.core.geometry.turned import as_path
 from bastler.core.moves import Rapid, TurnCycle
-from bastler.core.planning.turn.contour import Reached
+from bastler.core.planning.turn.reach import Reached
 from bastler.core.planning.turn.space import TOUCHES_MM2, seen_area, way_is_clear
 from bastler.core.planning.turn.walk import GAP_MM, NoWay, Walker
 

@@ -16,7 +16,7 @@ from bastler.core.geometry.compensation import Element, compensate, nose_ways
 from bastler.core.geometry.path import Arc, Line, Path, Point, arc_sweep
 from bastler.core.geometry.turned import clipped, points_of
 from bastler.core.moves import Compensate, Feed
-from bastler.core.planning.turn.contour import Reached
+from bastler.core.planning.turn.reach import Reached
 from bastler.core.planning.turn.space import Space, seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, NoWay, Walker
 

@@ -13,7 +13,8 @@ import shapely
 
 from bastler.core.geometry.path import Path, Point
 from bastler.core.geometry.turned import Area, clipped, polygons, widened
-from bastler.core.planning.turn.contour import TINY_MM2, Reached, finish_path
+from bastler.core.planning.turn.contour import finish_path
+from bastler.core.planning.turn.reach import TINY_MM2, Reached
 from bastler.core.planning.turn.space import passed, seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 
