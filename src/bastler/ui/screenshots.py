@@ -192,7 +192,8 @@ class _Photographer:
         station.form.focus_field("end_z")  # type: ignore[attr-defined]
         self.shoot("lathe-thread")
         w.show_station("Check")
-        s.set_time(w.ribbon.total * 0.78)
+        begin, end = next((begin, end) for step, begin, end in s.checked.spans() if step == s.index_of("grooves"))
+        s.set_time(begin + 0.67 * (end - begin))
         self.settled()
         self.shoot("lathe-check")
         s.edit(demo_job(BUSH))
