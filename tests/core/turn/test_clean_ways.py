@@ -56,6 +56,23 @@ def test_the_face_is_finished_straight_across_the_edge_of_the_bar(way: str) -> N
     assert along == [], "nothing runs along the bar behind its face"
 
 
+@pytest.mark.parametrize("tool", ["1", "2", "4"])
+@pytest.mark.parametrize("way", ["in", "out"])
+def test_a_tube_is_faced_into_its_bore_and_no_further(way: str, tool: str) -> None:
+    """Past the edge by the nose and a little; the flank doesn't slide along it, and no pass cuts air down to the axis."""
+    asked = {"face_z": "0", "tool": tool, "leave_z": "0.2", "finish_way": way, **FEEDS}
+    job = lathe_job(Step(id="face", cycle="end_face", values=asked), tube=True)
+    nose = {"1": 0.8, "2": 0.4, "4": 0.8}[tool]
+    for feed in (ROUGH, FINISH):
+        found = cuts(job, feed)
+        assert min(m.x for m in found if m.x is not None) >= 11.0 - 2 * nose - 0.2 - 3.01
+        assert min((m.z for m in found if m.z is not None), default=0.0) >= -1e-6
+    checked = Engine().check(Request(job))
+    assert [f.text for f in checked.findings if f.severity != "note"] == []
+    assert checked.turned is not None
+    assert checked.turned.stock.bounds[2] == pytest.approx(0.0, abs=1e-6)
+
+
 def test_a_shoulder_is_left_straight_outwards() -> None:
     last = cuts(shoulder(), FINISH)[-1]
     assert isinstance(last, Feed)

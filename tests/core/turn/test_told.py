@@ -22,6 +22,7 @@ GROOVE = {"where": "outside", "tool": "7", "width": "4", "surface": "50", "botto
         ("turn", True, {**BORE, "diameter": "50"}, "diameter", ("Ø50, is as wide as the stock",)),
         ("turn", True, {**BORE, "diameter": "30", "length": "88"}, "tool", ("stands out 40, and goes 89.5 deep",)),
         ("turn", False, {**BORE, "diameter": "30"}, "tool", ("fits into bores from 12.5; here is 0",)),
+        ("turn", False, {"shape": "cylinder", "diameter": "30", "length": "29", "tool": "3", "work": "finish"}, "tool", ("finds no way here", "Rough it before")),
         ("part_off", False, {"back_z": "-30", "tool": "10", "chamfer": "30"}, "chamfer", ("wider than the metal there, 25",)),
     ],
 )  # fmt: skip

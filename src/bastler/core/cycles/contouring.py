@@ -194,7 +194,11 @@ def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: boo
                     f"The control would lead tool {v.tool.number} along all of the contour, into places that its nose, insert or body doesn't reach. Let Bastler make the path, or take another tool.",
                 )
             ]
-        text = f"Tool {v.tool.number} finds no way here without its holder touching. Take a slimmer one, a smaller depth per pass, or let the passes run the other way."
+        text = f"Tool {v.tool.number} finds no way here without its holder touching. "
+        if v.get("work", "both") == "finish":
+            text += "Rough it before if all of its metal is still there, or take a slimmer tool."
+        else:
+            text += "Take a slimmer one, a smaller depth per pass, or let the passes run the other way."
         return [no_way(v.tool, w, min(p[0] for p in points_of(contour, 0.1)), text)]
     return []
 

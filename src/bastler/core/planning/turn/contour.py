@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from bastler.core.geometry.path import Path, Point
 from bastler.core.geometry.turned import Area, clean, clipped, points_of, polygons
 from bastler.core.moves import Move
-from bastler.core.planning.turn.ends import off_its_end, straight_off
+from bastler.core.planning.turn.ends import OVER_MM, off_its_end, straight_off
 from bastler.core.planning.turn.reach import FAR_MM, TINY_MM2, Reached, front
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import (
@@ -32,6 +32,8 @@ from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walk
 TOUCHING_MM = 0.004
 DENSE_MM = 0.4
 MOST_LAYERS = 60
+AHEAD_MM = (GAP_MM, 3.0, 6.0, 12.0)
+"""How far before its path a finishing pass begins: further where metal that was not roughed is in the way."""
 
 
 @lru_cache(maxsize=64)
@@ -70,7 +72,7 @@ def finish_path(reach: Reached, contour: Path) -> tuple[Point, ...]:
         last = max(last, *inside[chain[inside, 1] <= chain[last, 1] + SAME_MM].tolist())
     chain = chain[start : last + 2]
     if not reach.pocket:
-        chain = straight_off(chain, one.cutter, reach.free, seen_area(reach.cleared, one.view))
+        chain = straight_off(chain, one.cutter, reach.free, seen_area(reach.cleared, one.view), stays)
     return tuple(map(tuple, chain.tolist()))
 
 
@@ -130,6 +132,8 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
         points = list(one.points)
         if reach.space.view.back:
             points[-1] = _out_to_air(points[-2], points[-1], cut, outline)
+        elif towards and abs(points[-1][1] - points[-2][1]) < SAME_MM:
+            points[-1] = _into_bore(points[-2], points[-1], cut, outline, reach.space.cutter.nose)
         near = _into_air(points[0], points[1], cut, outline, towards=towards)
         if one.open or (near[0] < points[0][0] - SAME_MM and walker.gets_to(turn(near))):
             points[0] = near
@@ -179,6 +183,19 @@ def _into_air(right: Point, then: Point, cut: Area, outline: NDArray[np.float64]
     return (max(min(ahead, right[0]), then[0]), right[1])
 
 
+def _into_bore(then: Point, last: Point, cut: Area, outline: NDArray[np.float64], nose: float) -> Point:
+    """Where a pass towards the axis ends that comes out in the bore of a tube, as (r, z): nose and the edge above it are past the metal."""
+    high = float(cut.bounds[2]) - last[1]
+    p, q = outline, np.roll(outline, -1, axis=0)
+    meets = (p[:, 0] <= high) != (q[:, 0] <= high)
+    share = (high - p[meets, 0]) / (q[meets, 0] - p[meets, 0])
+    edge = (
+        float((p[meets, 1] + share * (q[meets, 1] - p[meets, 1])).min()) if meets.any() else float(outline[:, 1].max())
+    )
+    through = float(cut.bounds[1]) - max(float(outline[:, 1].min()) + 2 * nose, edge) - OVER_MM
+    return (min(max(last[0], through), then[0]), last[1])
+
+
 def _out_to_air(then: Point, left: Point, cut: Area, outline: NDArray[np.float64]) -> Point:
     """Where a pass along the axis ends that comes out of the metal: just behind it."""
     if abs(then[1] - left[1]) > SAME_MM:
@@ -200,8 +217,8 @@ def _go_before(path: tuple[Point, ...], walker: Walker, reach: Reached) -> None:
     """To a place in front of the first one, straight before it if the way is free."""
     (z, u), (z2, u2) = path[0], path[1]
     far = max(math.dist(path[0], path[1]), 1e-9)
-    ahead = (z - (z2 - z) / far * GAP_MM, u - (u2 - u) / far * GAP_MM)
-    for p in (ahead, (z + GAP_MM, u + GAP_MM), (z, u + GAP_MM), (z + GAP_MM, u)):
+    ahead, *further = ((z - (z2 - z) / far * by, u - (u2 - u) / far * by) for by in AHEAD_MM)
+    for p in (ahead, (z + GAP_MM, u + GAP_MM), (z, u + GAP_MM), (z + GAP_MM, u), *further):
         if shapely.LineString([p, path[0]]).difference(reach.free).length < SAME_MM:
             try:
                 return walker.rapid(p)
