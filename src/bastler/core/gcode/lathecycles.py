@@ -35,6 +35,8 @@ BLOCK_CYCLES = (FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE)
 PROFILES = (ALONG, ACROSS, REPEAT)
 USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
 LEAST_MM = 0.01
+PROFILE_CHORD_MM = 0.0003
+"""Roughing without an allowance runs along the finished surface: its chords may not cut into it noticeably."""
 MOST_REPEATS = 1000
 
 
@@ -200,7 +202,7 @@ class LatheCycles(LatheMachine):
         self._cycle, self._shift = cycle, shift
         points: list[Place] = []
         for i in range(len(motion)):
-            chords = motion.chords(i)
+            chords = motion.chords(i, PROFILE_CHORD_MM)
             points += [(float(p[2]), float(p[0])) for p in (chords[-1:] if not points else chords[1:])]
         return points
 
