@@ -219,8 +219,8 @@ def _walked(
     try:
         for one in every:
             whole = reached(one, stock, fixed, cutter, (0.0, 0.0), away, True)
-            plunge(walker, whole, one, ROUGH, peck, blade, leave)
-            walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first, lands=lands)
+            down = plunge(walker, whole, one, ROUGH, peck, blade, leave)
+            walls(walker, whole, one, FINISH, two_edges=two_edges, left_first=left_first, lands=lands, plunged=down)
         walker.home()
         return tuple(walker.moves)
     except NoWay:

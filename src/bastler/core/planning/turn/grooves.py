@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
@@ -36,12 +37,16 @@ LEAVES = (1.0, 0.98, 0.5, 0.25)
 
 def plunge(
     walker: Walker, reach: Reached, contour: Path, feed: float, peck: float, blade: float, leave: float = 0.0
-) -> None:
-    """Straight down at each place, in pecks if asked; ``leave``: so much stays on walls and bottom where there is room for it."""
-    over = _over(reach)
+) -> list[float]:
+    """Straight down at each place, in pecks if asked; ``leave``: so much stays on walls and bottom where there is room for it.
+
+    Where it went down to the bottom, along the groove.
+    """
+    over, down = _over(reach), list[Point]()
     for a, low in _places(reach, contour, blade, leave):
         if shapely.intersection(walker.space.metal, passed(walker.space, [(a, over), (a, low)])).area < TINY_MM2:
             continue
+        down.append((a, low))
         walker.rapid((a, over))
         if peck <= 0:
             walker.feed([(a, low)], feed)
@@ -52,6 +57,8 @@ def plunge(
                 if k < count:
                     walker.rapid((a, walker.at[1] + BACK_MM))
         walker.rapid((a, over))
+    bottom = min((low for _, low in down), default=0.0)
+    return [a for a, low in down if low < bottom + SHALLOW_MM]
 
 
 def _places(reach: Reached, contour: Path, blade: float, leave: float) -> list[Point]:
@@ -134,11 +141,11 @@ def _depths(room: Area, across: list[float], over: float) -> dict[float, float]:
 
 def walls(
     walker: Walker, reach: Reached, contour: Path, feed: float, *, two_edges: bool = False, left_first: bool = False,
-    lands: bool = False,
+    lands: bool = False, plunged: Sequence[float] = (),
 ) -> None:  # fmt: skip
     """Down the right wall to the middle of the bottom, then down the left one to there, or the left one first.
 
-    ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own. ``lands``: the first and the
+    They meet where the blade was ``plunged``, so that it gets out. ``two_edges``: the right one is cut by the blade's right edge, which has an offset of its own. ``lands``: the first and the
     last line of the contour lie on metal beside the groove, and are not cut.
     """
     edges = [contour.elements[0].end, contour.elements[-2].end] if lands else [contour.start, contour.end]
@@ -149,14 +156,10 @@ def walls(
     low = min(p[1] for p in chain)
     bottom = [p for p in chain if p[1] < low + SHALLOW_MM]
     middle = (bottom[0][0] + bottom[-1][0]) / 2
-    k = next(
-        (
-            i
-            for i, (p, q) in enumerate(itertools.pairwise(chain))
-            if p[0] >= middle >= q[0] and min(p[1], q[1]) < low + SHALLOW_MM
-        ),
-        len(chain) // 2,
-    )
+    if plunged:
+        middle = min(max(middle, min(plunged)), max(plunged))
+    over_middle = [i for i, (p, q) in enumerate(itertools.pairwise(chain)) if p[0] >= middle >= q[0]]
+    k = min(over_middle, key=lambda i: min(chain[i][1], chain[i + 1][1]), default=len(chain) // 2)
     p, q = chain[k], chain[min(k + 1, len(chain) - 1)]
     share = (p[0] - middle) / (p[0] - q[0]) if p[0] - q[0] > SAME_MM else 0.0
     at = (middle, p[1] + (q[1] - p[1]) * share)
