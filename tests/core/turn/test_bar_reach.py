@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import pytest
+import shapely
 
+from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
 from bastler.core.planning.planner import plan
-from tests.turned import lathe_job
+from bastler.core.request import Request
+from tests.turned import lathe_job, lines
 
 STEPS = {
     "turn": {"where": "inside", "shape": "cylinder", "diameter": "30", "tool": "5"},
@@ -41,3 +44,15 @@ def test_a_bore_that_is_too_deep_for_its_bar_stays_partly_uncut() -> None:
     step = plan(job("turn", 60.0)).steps[0]
     (problem,) = [p for p in step.answers.problems if p.field == "tool"]
     assert "doesn't get to" in problem.text or "stands out 40, and goes" in problem.text
+
+
+def test_a_recess_behind_a_narrow_place_is_cut_and_left() -> None:
+    """The bar lifts as far as the narrow place wants, and no further: its back is near the other side of the bore."""
+    contour = lines("neck", 28, (-6, 24), (-6.8, 22.4), (-10, 22.4), (-10.8, 24.2), (-22, 24.2), (-25, 23))
+    values = {"where": "inside", "shape": "contour", "contour": "neck", "tool": "6", "depth_per_pass": "1"}
+    job = lathe_job(Step(id="a", cycle="turn", values=values), contours=(contour,), tube=True)
+    assert [p.text for p in plan(job).steps[0].answers.problems if p.blocks] == []
+    checked = Engine().check(Request(job))
+    assert [f.text for f in checked.findings if f.severity == "stop"] == []
+    assert checked.turned is not None
+    assert shapely.clip_by_rect(checked.turned.stock, -18.1, 0, -18.0, 30).bounds[1] == pytest.approx(12.1, abs=2e-3)

@@ -155,3 +155,9 @@ def test_a_suggested_depth_is_within_the_power_of_the_spindle(feed: str, held: b
     assert ("held to 80 %" in plan(job).steps[0].answers.suggestions["depth_per_pass"].reason) == held
     power = float(Engine().check(Request(job)).power.max())
     assert 0.3 < power < 0.95
+
+
+@pytest.mark.parametrize("depth", ["0.5", "2"])
+def test_a_slim_insert_leaves_no_cone_at_the_axis(depth: str) -> None:
+    job = face(tool="2", face_z="-0.5", depth_per_pass=depth, leave_z="0")
+    assert [f.text for f in Engine().check(Request(job)).findings if f.severity != "note"] == []

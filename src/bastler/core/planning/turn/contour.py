@@ -31,6 +31,7 @@ from bastler.core.planning.turn.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walk
 
 TOUCHING_MM = 0.004
 DENSE_MM = 0.4
+AT_AXIS_MM = 0.01
 MOST_LAYERS = 60
 AHEAD_MM = (GAP_MM, 3.0, 6.0, 12.0)
 """How far before its path a finishing pass begins: further where metal that was not roughed is in the way."""
@@ -117,6 +118,8 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     outline = np.asarray(reach.space.cutter.outline(0.01))
     (left, under), (right, _) = (ends[::-1] if towards else ends for ends in (outline.min(axis=0), outline.max(axis=0)))
     top, low = b1 - under, b0 - under
+    if towards and gone.bounds[1] < AT_AXIS_MM:
+        depth = min(depth, _deepest_at_axis(outline, -reach.window[2]))
     borders = reach.window[2:] if towards else reach.window[:2]
     # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
     beside = clipped(room, a0 - right, low - reach.space.cutter.nose - SAME_MM, a1 - left, top)
@@ -183,15 +186,25 @@ def _into_air(right: Point, then: Point, cut: Area, outline: NDArray[np.float64]
     return (max(min(ahead, right[0]), then[0]), right[1])
 
 
+def _deepest_at_axis(outline: NDArray[np.float64], past: float) -> float:
+    """How deep a slice towards the axis is whose metal is all gone once the tip is so far past it: a slim insert leaves a cone of a deeper one."""
+    crosses = _crossings(outline[:, ::-1], past)
+    return float(crosses.max() - outline[:, 0].min()) if len(crosses) else math.inf
+
+
+def _crossings(outline: NDArray[np.float64], at: float) -> NDArray[np.float64]:
+    """The second coordinates of a closed outline (n, 2) where its first one has a value."""
+    p, q = outline, np.roll(outline, -1, axis=0)
+    meets = (p[:, 0] <= at) != (q[:, 0] <= at)
+    share = (at - p[meets, 0]) / (q[meets, 0] - p[meets, 0])
+    there: NDArray[np.float64] = p[meets, 1] + share * (q[meets, 1] - p[meets, 1])
+    return there
+
+
 def _into_bore(then: Point, last: Point, cut: Area, outline: NDArray[np.float64], nose: float) -> Point:
     """Where a pass towards the axis ends that comes out in the bore of a tube, as (r, z): nose and the edge above it are past the metal."""
-    high = float(cut.bounds[2]) - last[1]
-    p, q = outline, np.roll(outline, -1, axis=0)
-    meets = (p[:, 0] <= high) != (q[:, 0] <= high)
-    share = (high - p[meets, 0]) / (q[meets, 0] - p[meets, 0])
-    edge = (
-        float((p[meets, 1] + share * (q[meets, 1] - p[meets, 1])).min()) if meets.any() else float(outline[:, 1].max())
-    )
+    there = _crossings(outline, float(cut.bounds[2]) - last[1])
+    edge = float(there.min()) if len(there) else float(outline[:, 1].max())
     through = float(cut.bounds[1]) - max(float(outline[:, 1].min()) + 2 * nose, edge) - OVER_MM
     return (min(max(last[0], through), then[0]), last[1])
 
@@ -218,7 +231,8 @@ def _go_before(path: tuple[Point, ...], walker: Walker, reach: Reached) -> None:
     (z, u), (z2, u2) = path[0], path[1]
     far = max(math.dist(path[0], path[1]), 1e-9)
     ahead, *further = ((z - (z2 - z) / far * by, u - (u2 - u) / far * by) for by in AHEAD_MM)
-    for p in (ahead, (z + GAP_MM, u + GAP_MM), (z, u + GAP_MM), (z + GAP_MM, u), *further):
+    level = [(z + by, u) for by in AHEAD_MM[1:]]
+    for p in (ahead, (z + GAP_MM, u + GAP_MM), (z, u + GAP_MM), (z + GAP_MM, u), *further, *level):
         if shapely.LineString([p, path[0]]).difference(reach.free).length < SAME_MM:
             try:
                 return walker.rapid(p)

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from functools import cache, partial
 
 from bastler.core.geometry.path import Arc, Path, Point
-from bastler.core.geometry.turned import as_path, points_of
+from bastler.core.geometry.turned import as_path, clipped, points_of
 from bastler.core.moves import Curve, Edge, Feed, Move, Rapid
 from bastler.core.planning.turn.space import (
     COARSE_MM,
@@ -32,6 +32,7 @@ GAP_MM = 1.0
 AIR_MM = 0.3
 HOP_MM = 0.01
 OBLIQUE_MM = 0.5
+FAR_MM = 1000.0
 
 
 class NoWay(Exception):
@@ -81,10 +82,24 @@ class Walker:
             ways = [[seen(real(p, upright), view) for p in w] for w in ways]
         for touches in (GRAZES_MM2, TOUCHES_MM2):
             clear = cache(partial(way_is_clear, self.space, touches=touches))
-            for way in ways:
+            for way in ways if touches == GRAZES_MM2 else [*ways, *self._through_narrows(to)]:
                 if all(clear(p, q) for p, q in itertools.pairwise([self.at, *way])):
                     return way
         raise NoWay
+
+    def _through_narrows(self, to: Point) -> list[list[Point]]:
+        """In a bore that gets narrower and wider again: as close along the narrowest of it as it may be."""
+        if self.space.view.reach != "in":
+            return []
+        (a, b), (c, _) = self.at, to
+        near = clipped(self.space.metal, min(a, c), -FAR_MM, max(a, c) + self.space.cutter.nose, 0.0)
+        if near.is_empty:
+            return []
+        level = float(near.bounds[3]) + AIR_MM
+        return [
+            [(a + da, b + db), (a + da, level), (c, level), to]
+            for da, db in ((0.0, 0.0), (LIFT_MM, LIFT_MM), (0.0, LIFT_MM))
+        ]
 
     def feed(self, points: list[Point], feed: float) -> None:
         """Cut along chords, which are written as lines and arcs."""
