@@ -50,9 +50,24 @@ class Dice:
         return self.dice.choice(options)
 
 
+class Drawn(Dice):
+    """The same in numbers as drawings have them, so that sizes often coincide."""
+
+    def number(self, low: float, high: float) -> float:
+        """Between, a multiple of 0.25 to 2."""
+        step = self.dice.choice((0.25, 0.5, 1.0, 2.0))
+        drawn = round(self.dice.uniform(low, max(low, high)) / step) * step
+        return round(min(max(drawn, low), max(low, high)), 3)
+
+
+def dice_for(seed: int) -> Dice:
+    """Any numbers for even seeds, drawn ones for odd."""
+    return Drawn(seed) if seed % 2 else Dice(seed)
+
+
 def random_job(seed: int) -> tuple[Job, str]:
     """A job whose steps each fit the stock as those before left it, in either unit, and a dialect."""
-    dice = Dice(seed)
+    dice = dice_for(seed)
     dialect = dice.choice(tuple(dialects_for("mill")))
     steps: tuple[Step, ...] = ()
     contours = job_contours(dice)
@@ -88,8 +103,13 @@ def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
     for seed in range(jobs):
         if time.perf_counter() - began > longest_s:
             break
-        job, dialect = random_job(seed)
-        planned = plan(job)
+        try:
+            job, dialect = random_job(seed)
+            planned = plan(job)
+        except Exception as failure:
+            bad += 1
+            print(f"seed {seed}: {type(failure).__name__} {str(failure)[:200]}", flush=True)
+            continue
         if any(
             p.finding in ("tap-bottom", "no-hole")
             for s in planned.cut
@@ -118,7 +138,7 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
     for seed in range(count):
         if time.perf_counter() - began > longest_s:
             break
-        dice = Dice(seed)
+        dice = dice_for(seed)
         try:
             job = turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
             if not all(s.answers.complete for s in plan(job).steps):
@@ -140,7 +160,7 @@ def bores(count: int = BORES, longest_s: float = LONGEST_S) -> dict[str, float]:
     began, judged, bad, seed = time.perf_counter(), 0, 0, 0
     while judged < count and time.perf_counter() - began < longest_s:
         seed += 1
-        dice = Dice(seed)
+        dice = dice_for(seed)
         job = inside_job(dice, dice.choice(INSIDE))
         if job is not None:
             judged += 1

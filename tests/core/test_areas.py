@@ -238,3 +238,12 @@ def test_between_two_places_of_a_tool_its_corner_leaves_more_than_beside_a_wall(
     clear = abs(from_centre - reach) > 1e-6
     assert surface_over(one, xs, ys)[clear] == pytest.approx(wanted[clear], abs=1e-6)
     assert surface(one, x, y)[clear] == pytest.approx(wanted[clear], abs=1e-6)
+
+
+def test_loops_end_where_a_pocket_has_become_a_line() -> None:
+    """24 wide by loops 3 apart: the last one has no width, and nothing lies inside it."""
+    loops = nested((rounded_rectangle(16, 12, 6),), 0.0, 3.0)
+    depth, level = 0, loops
+    while level:
+        depth, level = depth + 1, tuple(child for one in level for child in one.inner)
+    assert depth in (4, 5)

@@ -253,7 +253,9 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
 
 
 def _find_contours(one: Field, text: str, work: Any) -> tuple[Any, ...]:
-    """Contours of the job by their ids; one that isn't finished says what it lacks."""
+    """Contours of the job by their ids; one that isn't finished says what it lacks, one that crosses itself where."""
+    from bastler.core.geometry.crossing import crossing
+
     found = []
     for key in (i.strip() for i in text.split(",") if i.strip()):
         contour = work.contours.get(key) if work is not None else None
@@ -261,6 +263,9 @@ def _find_contours(one: Field, text: str, work: Any) -> tuple[Any, ...]:
             raise Unusable(f"{one.label}: a contour is gone. Choose another.")
         if contour.path is None:
             raise Unusable(f"Contour “{contour.name}”: {contour.lacks}")
+        if contour.closed and (at := crossing(contour.path)) is not None:
+            place = ", ".join(show(n, units=work.units) for n in at)
+            raise Unusable(f"Contour “{contour.name}” crosses itself at {place}. Correct its elements.")
         found.append(contour)
     if not found:
         raise Unusable(f"{one.label} is not chosen.")

@@ -31,6 +31,7 @@ Loops = tuple[Path, ...]
 WIDE_SHARE = 1.05
 """A loop cuts wide where the next one inwards is farther away than this many steps."""
 SHORTEST_MM = 1e-3
+LINE_MM2 = 1e-6
 
 
 class Nested(Struct, frozen=True):
@@ -65,7 +66,10 @@ def nested(loops: Loops, first: float, step: float) -> tuple[Nested, ...]:
     """Loops at ``first``, ``first + step`` ... from the edge, as trees, the outermost pockets as roots."""
     levels = [shrunk(loops, first)]
     while levels[-1]:
-        levels.append(shrunk(levels[-1], step))
+        inside = shrunk(levels[-1], step)
+        # What is a line by now has nothing inside; turned about by rounding, it would grow.
+        left = whole_area(inside)
+        levels.append(inside if -LINE_MM2 < left < whole_area(levels[-1]) - LINE_MM2 else ())
     inner: list[Nested] = []
     for level in reversed(levels[:-1]):
         inner = _pockets(level, inner)
