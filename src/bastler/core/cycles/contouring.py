@@ -106,13 +106,22 @@ def remedy(v: Values, w: Work, contour: Path) -> tuple[str, Tool | None]:
     """What would take more, as a sentence; with the other tool of the table, if that is it."""
     if (best := better_tool(v, w, contour)) is not None:
         return f"T{best.number} ({best.name}) reaches it: turn the rest with that.", best
-    if short := too_short(v.tool, w, min(p[0] for p in points_of(contour, 0.1))):
+    if short := too_short(v.tool, w, deepest(contour)):
         return short, None
-    t = w.lathe
-    bare = reached(contour, t.stock, shapely.Polygon(), v.tool.in_plane, (0.0, 0.0), t.away)
-    if volume(bare.left) < 0.5 * volume(final(v, w, contour).left):
+    if volume(_unheld(v, w, contour).left) < 0.5 * volume(final(v, w, contour).left):
         return holding_in_the_way(w), None
     return "No tool of the table reaches it. A slimmer insert or a blade would.", None
+
+
+def _unheld(v: Values, w: Work, contour: Path) -> Reached:
+    """What it would reach if nothing held the stock."""
+    t = w.lathe
+    return reached(contour, t.stock, shapely.Polygon(), v.tool.in_plane, (0.0, 0.0), t.away)
+
+
+def deepest(contour: Path) -> float:
+    """The Z of a contour that lies nearest to the chuck."""
+    return min(p[0] for p in points_of(contour, 0.1))
 
 
 def better_tool(v: Values, w: Work, contour: Path) -> Tool | None:
@@ -151,10 +160,9 @@ def problems(v: Values, w: Work, contour: Path, *, inside: bool) -> list[Problem
     reach = final(v, w, contour)
     if reach.free.is_empty or volume(reach.cleared) < 1e-3:
         text = f"Tool {v.tool.number} finds no metal here that it can reach. "
-        bare = reached(contour, w.lathe.stock, shapely.Polygon(), cutter, (0.0, 0.0), w.lathe.away)
-        there = volume(bare.cleared) >= 1e-3
+        there = volume(_unheld(v, w, contour).cleared) >= 1e-3
         text += holding_in_the_way(w) if there else "Check the contour, or take another tool."
-        return [*found, no_way(v.tool, w, min(p[0] for p in points), text)]
+        return [*found, no_way(v.tool, w, deepest(contour), text)]
     if not reach.left.is_empty and v.get("work", "both") != "rough":
         parts = noticed(reach.left, cutter.nose)
         if parts:
@@ -199,7 +207,7 @@ def _way_problems(v: Values, w: Work, contour: Path, towards: bool, inwards: boo
             text += "Rough it before if all of its metal is still there, or take a slimmer tool."
         else:
             text += "Take a slimmer one, a smaller depth per pass, or let the passes run the other way."
-        return [no_way(v.tool, w, min(p[0] for p in points_of(contour, 0.1)), text)]
+        return [no_way(v.tool, w, deepest(contour), text)]
     return []
 
 

@@ -7,6 +7,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.turned import polygons
 from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
@@ -151,7 +152,7 @@ def speed_problems(v: Values, w: Work) -> list[Problem]:
 def holding_in_the_way(w: Work) -> str:
     """That what holds the stock is in the way, and where, as a sentence."""
     front = w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else math.inf
-    ends = [float(shape.bounds[2]) for shape in getattr(w.lathe.fixed, "geoms", [w.lathe.fixed])]
+    ends = [float(shape.bounds[2]) for shape in polygons(w.lathe.fixed)]
     behind = max((z for z in ends if z < front), default=-math.inf)
     where = f", from Z {show(behind, units=w.units)} on," if all(z < front for z in ends) else " (chuck or tailstock)"
     return f"What holds the stock{where} is in the way. Let it stand out further, or stop before that."

@@ -2,33 +2,25 @@
 
 from __future__ import annotations
 
-import math
 from functools import lru_cache
 
-from bastler.core.geometry.path import Arc, Path, Point, arc_points
+from bastler.core.geometry.path import Path, Point
 
-CHORD_MM = 0.005
 APART_MM = 0.02
-"""Ends this near to each other are one corner, and no crossing."""
+"""Meetings this near to a corner are that corner."""
 
 
 @lru_cache(maxsize=128)
 def crossing(path: Path) -> Point | None:
-    """A place where a closed path meets itself, other than at its own ends; ``None`` if it doesn't."""
-    import shapely
+    """A place where a path meets itself between its corners; ``None`` if there is none."""
+    import numpy as np
 
-    points, here = [path.start], path.start
-    for e in path.elements:
-        points += arc_points(here, e, CHORD_MM) if isinstance(e, Arc) else [e.end]
-        here = e.end
-    ring = shapely.LinearRing(points)
-    if ring.is_simple:
+    from bastler.core.geometry.offsets import curves, cut
+
+    source, _ = curves([path])
+    pieces = cut(source)
+    if len(pieces) == len(source):
         return None
-    pieces = shapely.get_parts(shapely.node(ring))
-    ends: dict[tuple[float, float], int] = {}
-    for piece in pieces:
-        for end in (piece.coords[0], piece.coords[-1]):
-            key = (round(end[0], 6), round(end[1], 6))
-            ends[key] = ends.get(key, 0) + 1
-    many = [p for p, count in ends.items() if count > 2]
-    return next((p for p in many if math.dist(p, path.start) > APART_MM), many[0] if many else path.start)
+    away = np.hypot(*(pieces.start[:, None] - source.start[None]).transpose(2, 0, 1)).min(axis=1)
+    found = np.flatnonzero(away > APART_MM)
+    return (float(pieces.start[found[0], 0]), float(pieces.start[found[0], 1])) if len(found) else None

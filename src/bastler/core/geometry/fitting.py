@@ -77,7 +77,7 @@ def _fit(points: list[Point], chords: bool) -> tuple[Element, float]:
     off = max((abs((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0])) / chord for p in points), default=0.0)
     if len(points) < 3 or abs(cross) <= FLAT_SAGITTA * chord * chord or (chords and off <= STRAIGHT_MM):
         return Line(b), off
-    centre = _circle(a, m, b)
+    centre = circle(a, m, b)
     radius = math.dist(a, centre)
     arc = Arc(b, centre, cross < 0)
     off = max(abs(math.dist(p, centre) - radius) for p in points)
@@ -89,8 +89,8 @@ def _fit(points: list[Point], chords: bool) -> tuple[Element, float]:
     return arc, off
 
 
-def _circle(a: Point, b: Point, c: Point) -> Point:
-    """The centre of the circle through three points."""
+def circle(a: Point, b: Point, c: Point) -> Point:
+    """The centre of the circle through three points that aren't in line."""
     ax, ay, bx, by = b[0] - a[0], b[1] - a[1], c[0] - a[0], c[1] - a[1]
     d = 2 * (ax * by - ay * bx)
     u = (by * (ax * ax + ay * ay) - ay * (bx * bx + by * by)) / d

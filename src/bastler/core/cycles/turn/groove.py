@@ -8,7 +8,7 @@ from functools import lru_cache
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
-from bastler.core.cycles.contouring import noticed
+from bastler.core.cycles.contouring import deepest, noticed
 from bastler.core.cycles.grooving import (
     CORNERS,
     LEAST_MM,
@@ -189,7 +189,7 @@ def _ways(v: Values, w: Work) -> list[Problem]:
 
 def _deepest(v: Values) -> float:
     """The Z of it that lies nearest to the chuck."""
-    return min(p[0] for c in contours(v) for p in points_of(c, 0.1))
+    return min(deepest(c) for c in contours(v))
 
 
 def _moves_of(v: Values, w: Work) -> tuple[Move, ...] | None:

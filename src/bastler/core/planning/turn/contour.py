@@ -118,7 +118,7 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     outline = np.asarray(reach.space.cutter.outline(0.01))
     (left, under), (right, _) = (ends[::-1] if towards else ends for ends in (outline.min(axis=0), outline.max(axis=0)))
     top, low = b1 - under, b0 - under
-    if towards and gone.bounds[1] < AT_AXIS_MM:
+    if towards and reach.space.view.reach == "out" and gone.bounds[1] < AT_AXIS_MM:
         depth = min(depth, _deepest_at_axis(outline, -reach.window[2]))
     borders = reach.window[2:] if towards else reach.window[:2]
     # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
@@ -135,7 +135,7 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
         points = list(one.points)
         if reach.space.view.back:
             points[-1] = _out_to_air(points[-2], points[-1], cut, outline)
-        elif towards and abs(points[-1][1] - points[-2][1]) < SAME_MM:
+        elif towards and reach.space.view.reach == "out" and abs(points[-1][1] - points[-2][1]) < SAME_MM:
             points[-1] = _into_bore(points[-2], points[-1], cut, outline, reach.space.cutter.nose)
         near = _into_air(points[0], points[1], cut, outline, towards=towards)
         if one.open or (near[0] < points[0][0] - SAME_MM and walker.gets_to(turn(near))):

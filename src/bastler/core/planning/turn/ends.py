@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from bastler.core.geometry.fitting import circle
 from bastler.core.geometry.turned import Area, rounded
 from bastler.core.planning.turn.space import Contact
 from bastler.core.tooling.cutters import Cutter
@@ -23,6 +24,8 @@ LEAST_ARC = 3
 """A roll has at least as many chords."""
 STRAIGHT_RAD = 1e-3
 LEAST_TURN_RAD = 0.2
+STEEPEST_RAD = 1.0
+"""Chords of one arc turn by less."""
 INSIDE_MM = 1e-4
 FINE_MM = 0.01
 SPOT_MM = 1e-5
@@ -97,23 +100,12 @@ def _roll(chain: Chain, nose: float) -> tuple[int, Chain] | None:
     if not len(bent):
         return None
     last = int(bent[-1]) + 1
-    if last < LEAST_ARC:
+    if last < LEAST_ARC or not STRAIGHT_RAD < abs(float(turns[last - 2])) < STEEPEST_RAD:
         return None
-    centre = _centre(chain[last - 2], chain[last - 1], chain[last])
-    if centre is None:
-        return None
+    centre = np.asarray(circle(*(tuple(p) for p in chain[last - 2 : last + 1].tolist())))
     on = np.abs(np.hypot(*(chain[: last + 1] - centre).T) - nose) < ON_ARC_MM
     first = int(np.flatnonzero(~on)[-1]) + 1 if not on.all() else 0
     turned = abs(float(turns[first:last].sum()))
     if first == 0 or last - first < LEAST_ARC or turned < LEAST_TURN_RAD:
         return None
     return first, centre
-
-
-def _centre(a: Chain, b: Chain, c: Chain) -> Chain | None:
-    """The centre of the circle through three points."""
-    sides = np.array([b - a, c - a])
-    if abs(float(np.linalg.det(sides))) < 1e-12:
-        return None
-    middle: Chain = np.linalg.solve(sides, (sides**2).sum(axis=1) / 2)
-    return a + middle
