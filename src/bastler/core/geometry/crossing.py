@@ -2,25 +2,33 @@
 
 from __future__ import annotations
 
+import math
 from functools import lru_cache
 
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import Arc, Path, Point, arc_points
 
+CHORD_MM = 0.005
 APART_MM = 0.02
-"""Meetings this near to a corner are that corner."""
+"""Ends this near to each other are one corner, and no crossing."""
 
 
 @lru_cache(maxsize=128)
 def crossing(path: Path) -> Point | None:
-    """A place where a path meets itself between its corners; ``None`` if there is none."""
-    import numpy as np
+    """A place where a closed path meets itself, other than at its own ends; ``None`` if it doesn't."""
+    import shapely
 
-    from bastler.core.geometry.offsets import curves, cut
-
-    source, _ = curves([path])
-    pieces = cut(source)
-    if len(pieces) == len(source):
+    points, here = [path.start], path.start
+    for e in path.elements:
+        points += arc_points(here, e, CHORD_MM) if isinstance(e, Arc) else [e.end]
+        here = e.end
+    ring = shapely.LinearRing(points)
+    if ring.is_simple:
         return None
-    away = np.hypot(*(pieces.start[:, None] - source.start[None]).transpose(2, 0, 1)).min(axis=1)
-    found = np.flatnonzero(away > APART_MM)
-    return (float(pieces.start[found[0], 0]), float(pieces.start[found[0], 1])) if len(found) else None
+    pieces = shapely.get_parts(shapely.node(ring))
+    ends: dict[tuple[float, float], int] = {}
+    for piece in pieces:
+        for end in (piece.coords[0], piece.coords[-1]):
+            key = (round(end[0], 6), round(end[1], 6))
+            ends[key] = ends.get(key, 0) + 1
+    many = [p for p, count in ends.items() if count > 2]
+    return next((p for p in many if math.dist(p, path.start) > APART_MM), many[0] if many else path.start)
