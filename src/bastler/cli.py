@@ -12,10 +12,12 @@ import typer
 
 from bastler import __version__
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, load, reason, write_atomically
+from bastler.core.job.store import SUFFIX, load, read_file, write_atomically
 from bastler.core.problems import Unusable
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+
+LARGEST_TEXT_BYTES = 400_000_000
 
 SetupNumber = Annotated[int, typer.Option("--setup", help="Which setup, counted from 1.")]
 
@@ -137,10 +139,7 @@ def _check_bare(file: Path, text: bytes, as_json: bool) -> int:
 
 
 def _read(file: Path) -> bytes:
-    try:
-        return file.read_bytes()
-    except OSError as error:
-        raise Unusable(f"{file.name} can't be read: {reason(error)}.") from None
+    return read_file(file, LARGEST_TEXT_BYTES, "larger than any program. Choose another file")
 
 
 def minutes(seconds: float) -> str:

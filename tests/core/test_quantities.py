@@ -26,6 +26,10 @@ from bastler.core.quantities import Kind, evaluate, parse_cylinders, parse_numbe
         ("2*pi", math.tau),
         ("sqrt(2)", math.sqrt(2)),
         ("max(3, 4)", 4.0),
+        ("1.5in", 38.1),
+        ("3 × 4", 12.0),
+        ("−5 ÷ 2", -2.5),
+        ("1e2", 100.0),
     ],
 )
 def test_what_people_type(text: str, value: float) -> None:
@@ -50,14 +54,20 @@ def test_a_bare_number_is_in_the_jobs_units() -> None:
         ("inf", "can't be read"),
         ("__import__('os')", "can't be read"),
         ("().__class__", "can't be read"),
-        ("9**9**9", "far too large"),
+        ("9**9**9", "can't be read"),
+        ("2**99999", "can't be read"),
+        ("9e9*" * 39 + "9e300", "beyond|finite|far too large"),
         ("1e308*10", "no finite value"),
         ("12,5", "comma"),
-        ("'a'", "not a number"),
+        ("'a'", "can't be read"),
         ("1" * 300, "longer"),
         ("2 +", "can't be read"),
         ("tru", "can't be read"),
-        ("1 < 2", "not a number"),
+        ("1 < 2", "can't be read"),
+        *(
+            (text, r"Write digits, \+ − \* / \( \), pi")
+            for text in ("5^3", "5|3", "~5", "0x10", "1 if 1 else 2", "5//2", "1_0", "²", "٣", "sqrt")
+        ),
         ("[1]*10**8", "can't be read"),
     ],
 )
@@ -88,6 +98,8 @@ def test_lists() -> None:
         ("12", parse_points),
         ("1, 2, 3", parse_points),
         ("a", parse_numbers),
+        ("²", parse_numbers),
+        ("9" * 5000, parse_numbers),
         ("40", parse_cylinders),
         ("0 x 3", parse_cylinders),
     ):

@@ -51,7 +51,7 @@ def test_it_checks_clean_and_cuts_next_to_nothing_of_the_core_hole() -> None:
         ({"depth": "8"}, {}, "depth", "Hole 1 is too shallow"),
         ({"diameter": "6.6"}, {}, "depth", "Hole 1 is too narrow"),
         ({"diameter": "9"}, {}, "thread", "Hole 1 is 9, too wide for M10x1.25: drill 8.8"),
-        ({}, {"tool": "3"}, "tool", "is not a thread mill"),
+        ({}, {"tool": "3"}, "tool", "of another kind: thread mill"),
     ],
 )
 def test_what_does_not_suit_is_told(hole: dict, answers: dict, field: str, sentence: str) -> None:

@@ -13,6 +13,7 @@ from pytestqt.qtbot import QtBot
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
+from bastler.ui import ask
 from bastler.ui.app import application
 from bastler.ui.window import Window
 
@@ -93,6 +94,43 @@ class Person:
     def findings(self) -> set[str]:
         self.checked()
         return {f.kind for f in self.window.session.checked.findings if f.severity != "note"}
+
+
+class Asked(list[str]):
+    """What a person was told and asked, in order. ``then``: the words to answer with, one after another; without one they leave."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.then: list[str] = []
+        self.details: list[str] = []
+
+    def choose(
+        self,
+        _: QWidget,
+        __: str,
+        text: str,
+        answers: tuple[str, ...],
+        *,
+        leave: str = "Cancel",
+        more: str = "",
+        details: str = "",
+    ) -> str:
+        self.append(text)
+        self.details.append(more + details)
+        word = self.then.pop(0) if self.then else leave
+        return next(a for a in (*answers, leave) if word in a)
+
+    def tell(self, _: QWidget, text: str) -> None:
+        self.append(text)
+
+
+@pytest.fixture
+def asked(monkeypatch: pytest.MonkeyPatch) -> Asked:
+    """Questions are answered as the test says."""
+    found = Asked()
+    monkeypatch.setattr(ask, "choose", found.choose)
+    monkeypatch.setattr(ask, "tell", found.tell)
+    return found
 
 
 @pytest.fixture

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QProgressDialog
 
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Step
 from bastler.core.problems import Unusable
-from bastler.ui import importdxf
+from bastler.ui import ask, importdxf
 from bastler.ui.theme.tokens import DAY
 from tests.jobs import plate
 from tests.ui.conftest import Person
@@ -292,7 +292,7 @@ def test_an_end_by_distance_and_angle(editing: Person, monkeypatch: pytest.Monke
 
 
 def test_long_work_goes_on_beside_the_window(editing: Person, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(importdxf, "MOMENT_S", 0.0)
+    monkeypatch.setattr(ask, "MOMENT_S", 0.0)
     seen: list[str] = []
 
     def work() -> int:
@@ -307,7 +307,7 @@ def test_long_work_goes_on_beside_the_window(editing: Person, monkeypatch: pytes
     timer = QTimer()
     timer.timeout.connect(look)
     timer.start(5)
-    assert importdxf.beside(work, "It takes long …", editing.window) == 7
+    assert ask.beside(work, "It takes long …", editing.window) == 7
     timer.stop()
     assert seen[0] == "It takes long …"
 
@@ -315,7 +315,7 @@ def test_long_work_goes_on_beside_the_window(editing: Person, monkeypatch: pytes
         raise Unusable("It can't be.")
 
     with pytest.raises(Unusable, match="can't be"):
-        importdxf.beside(fail, "", editing.window)
+        ask.beside(fail, "", editing.window)
 
 
 def test_the_persons_units_win_and_a_bad_number_is_told(editing: Person, tmp_path: Path) -> None:

@@ -9,7 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtPrintSupport import QPrintDialog
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QFileDialog
 
 from bastler.core.job import store
 from bastler.core.job.library import keep
@@ -17,7 +17,7 @@ from bastler.core.quantities import show
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
 from bastler.ui.recovery import library_file
-from tests.ui.conftest import Person
+from tests.ui.conftest import Asked, Person
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 SHIFT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
@@ -157,18 +157,10 @@ def test_the_inch_job_in_the_window(open_window) -> None:  # type: ignore[no-unt
     person.retype("depth", "0.3")
 
 
-def test_units_are_changed_only_as_asked(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_units_are_changed_only_as_asked(demo: Person, asked: Asked) -> None:
     session = demo.window.session
     before = session.job
-    pressed = iter(("Keep the size", "Keep the numbers", "Cancel"))
-
-    def press(box: QMessageBox) -> int:
-        word = next(pressed)
-        box._pressed = next((b for b in box.buttons() if b.text() == word), None)  # type: ignore[attr-defined]
-        return 0
-
-    monkeypatch.setattr(QMessageBox, "exec", press)
-    monkeypatch.setattr(QMessageBox, "clickedButton", lambda box: box._pressed)
+    asked.then = ["Keep the size", "Keep the numbers", "Cancel"]
     demo.window.change_units()
     assert session.job.units == "inch"
     assert session.plan.frame.block.size[0] == pytest.approx(204.0, abs=1e-3)
@@ -226,7 +218,9 @@ def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
     demo.click(patterns.table.viewport(), QPoint(30, 20))
 
 
-def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_tools_go_to_the_library_and_into_lists(
+    demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, asked: Asked
+) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
     demo.window.actions_by_id["setup.tools"].trigger()
     page, session = demo.station("Setup").page("Tools"), demo.window.session
@@ -248,27 +242,16 @@ def test_tools_go_to_the_library_and_into_lists(demo: Person, tmp_path: Path, mo
     assert session.job.tools[-1].number == 30
     assert "1 tools read." in demo.window.status.text()
     assert "T13 have numbers that are taken" in demo.window.status.text()
-    asked: list[str] = []
-
-    def answer(word: str) -> None:
-        def exec_(box: QMessageBox) -> int:
-            asked.append(box.text())
-            next(b for b in box.buttons() if word in b.text()).click()
-            return 0
-
-        monkeypatch.setattr(QMessageBox, "exec", exec_)
-
     file.write_text("number,kind\n")
-    answer("mm")
+    asked.then = ["mm"]
     page.read_list()
     assert "doesn't say its units" in asked[-1]
     assert "needs the columns" in demo.window.status.text()
     file.write_text("units,inch\nnumber,kind,name,diameter,flute_length\n50,drill,quarter,1/4,2\n")
-    answer("Cancel")
     page.read_list()
     assert "is in inch, the job in mm" in asked[-1]
     assert session.job.tools[-1].number == 30
-    answer("Convert")
+    asked.then = ["Convert"]
     page.read_list()
     assert session.plan.tools[50].diameter == pytest.approx(6.35)
     (tmp_path / "bastler" / "tools.json").write_text("{")
@@ -296,7 +279,7 @@ def test_the_code_is_copied_and_compared(demo: Person, tmp_path: Path, monkeypat
 
 
 def test_the_setup_sheet_is_made_beside_the_window(
-    demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, asked: Asked
 ) -> None:
     file = tmp_path / "sheet.html"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(file), ""))
@@ -304,10 +287,8 @@ def test_the_setup_sheet_is_made_beside_the_window(
     demo.until(lambda: "Setup sheet saved" in demo.window.status.text())
     assert "Pressure plate" in file.read_text()
     demo.window.session.type_value("left", "length", "")
-    told: list[str] = []
-    monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
     demo.window.save_paper()
-    assert "Length is not answered yet" in told[0]
+    assert "Length is not answered yet" in asked[0]
 
 
 def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import pytest
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QLabel, QMessageBox
+from PyQt6.QtWidgets import QLabel
 
 from bastler.ui.stations.check import CheckStation
-from tests.ui.conftest import Person
+from tests.ui.conftest import Asked, Person
 
 
 def note(person: Person, key: str) -> str:
@@ -99,15 +98,13 @@ def test_a_block_held_too_high_touches_the_vise(demo: Person) -> None:
     assert "fixture-contact" in demo.findings()
 
 
-def test_stop_findings_are_asked_about_before_output(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_stop_findings_are_asked_about_before_output(demo: Person, asked: Asked) -> None:
     demo.control(Qt.Key.Key_4)
     demo.checked()
     code = demo.station("Code")
     code.editor.setText(code.editor.text().replace("Z-12.", "Z-13."))  # type: ignore[attr-defined]
     demo.until(lambda: demo.window.session.checked.stops > 0)
     assert not code.banner.isHidden()  # type: ignore[attr-defined]
-    asked: list[str] = []
-    monkeypatch.setattr(QMessageBox, "warning", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Cancel)
     demo.window.save_code()
     assert "deeper than the finished shape" in asked[0]
     demo.click(code.back)  # type: ignore[attr-defined]
@@ -115,12 +112,10 @@ def test_stop_findings_are_asked_about_before_output(demo: Person, monkeypatch: 
     assert code.banner.isHidden()  # type: ignore[attr-defined]
 
 
-def test_output_of_an_incomplete_job_says_what_is_missing(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
-    told: list[str] = []
-    monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
+def test_output_of_an_incomplete_job_says_what_is_missing(demo: Person, asked: Asked) -> None:
     demo.window.session.type_value("right", "width", "")
     demo.control(Qt.Key.Key_E)
-    assert "Step 3 (Pocket right): Width is not answered yet" in told[0]
+    assert "Step 3 (Pocket right): Width is not answered yet" in asked[0]
 
 
 def test_tools_are_refused_in_words_at_the_field(demo: Person) -> None:
@@ -153,11 +148,9 @@ def test_tools_are_refused_in_words_at_the_field(demo: Person) -> None:
     demo.click(page.table.viewport(), QPoint(40, 20))
 
 
-def test_a_damaged_file_leaves_the_job_in_view(demo: Person, tmp_path, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
-    told: list[str] = []
-    monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
+def test_a_damaged_file_leaves_the_job_in_view(demo: Person, tmp_path, asked: Asked) -> None:  # type: ignore[no-untyped-def]
     bad = tmp_path / "bad.bastler"
     bad.write_text('{"schema": 1,')
     assert not demo.window.open_path(bad)
-    assert "damaged at line 1" in told[0]
+    assert "damaged at line 1" in asked[0]
     assert demo.window.session.job.name == "Pressure plate"

@@ -9,13 +9,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu
 
 from bastler.core.demo import demo_job
 from bastler.core.geometry.path import rounded_rectangle
 from bastler.ui import recovery
 from bastler.ui.drawing.projection import Projection
-from tests.ui.conftest import Person
+from tests.ui.conftest import Asked, Person
 
 ROOT = Path(__file__).parents[2]
 
@@ -221,11 +221,9 @@ def test_the_job_menu_offers_files_and_steps(demo: Person, tmp_path: Path, monke
     assert demo.window.session.job == demo_job()
 
 
-def test_a_locked_folder_is_told_when_saving(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    told: list[str] = []
-    monkeypatch.setattr(QMessageBox, "information", lambda *a: told.append(a[2]))
+def test_a_locked_folder_is_told_when_saving(demo: Person, tmp_path: Path, asked: Asked) -> None:
     assert not demo.window.save_to(tmp_path / "none" / "x.bastler")
-    assert "was not saved" in told[0]
+    assert "was not saved" in asked[0]
     assert recovery.recent() == []
 
 

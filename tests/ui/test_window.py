@@ -13,13 +13,13 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication
 
 from bastler.core.demo import demo_job, new_job
 from bastler.ui import recovery
 from bastler.ui.theme.tokens import DAY, NIGHT
 from bastler.ui.widgets.cards import Cards
-from tests.ui.conftest import Person
+from tests.ui.conftest import Asked, Person
 
 
 def test_drawing_and_field_light_each_other(demo: Person) -> None:
@@ -212,26 +212,12 @@ def test_gathering_by_tool_is_a_switch(demo: Person) -> None:
     assert not demo.window.session.setup.gather_by_tool
 
 
-def test_unsaved_edits_are_asked_about(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_unsaved_edits_are_asked_about(demo: Person, asked: Asked) -> None:
     demo.retype("overlap", "50")
-    asked: list[str] = []
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Cancel)
     demo.control(Qt.Key.Key_N)
     assert "not saved" in asked[0]
     assert demo.window.session.job.name == "Pressure plate"
     assert not demo.window.close()
-
-
-def test_a_dead_check_process_is_told_and_started_anew(demo: Person) -> None:
-    demo.checked()
-    process = demo.window.checker.worker._process
-    assert process is not None
-    process.kill()
-    demo.until(lambda: not demo.window.status.isHidden())
-    assert "interrupted" in demo.window.status.text()
-    demo.retype("overlap", "40")
-    demo.until(lambda: demo.window.checker.worker._process is not process)
-    demo.checked()
 
 
 KILLED = """
@@ -256,7 +242,7 @@ app.exec()
 """
 
 
-def test_a_killed_window_loses_nothing(open_window, monkeypatch: pytest.MonkeyPatch) -> None:  # type: ignore[no-untyped-def]
+def test_a_killed_window_loses_nothing(open_window, asked: Asked) -> None:  # type: ignore[no-untyped-def]
     process = subprocess.Popen([sys.executable, "-c", KILLED], stdout=subprocess.PIPE, env=dict(os.environ))
     assert process.stdout is not None
     assert process.stdout.readline().strip() == b"typed"
@@ -264,8 +250,7 @@ def test_a_killed_window_loses_nothing(open_window, monkeypatch: pytest.MonkeyPa
     process.wait()
     process.stdout.close()
     time.sleep(0.1)
-    asked: list[str] = []
-    monkeypatch.setattr(QMessageBox, "question", lambda *a: asked.append(a[2]) or QMessageBox.StandardButton.Yes)
+    asked.then = ["Open them"]
     person = open_window(new_job())
     person.window.offer_recovery()
     assert "Pressure plate" in asked[0]

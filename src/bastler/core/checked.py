@@ -6,6 +6,7 @@ Kept apart from the engine so that the window can hold results without loading c
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -77,6 +78,21 @@ class Checked:
     def ends(self) -> NDArray[np.float64]:
         """Time at the end of each move, s."""
         return np.asarray(np.cumsum(self.times))
+
+    @cached_property
+    def clock(self) -> list[float]:
+        """The same as a list, made once."""
+        return [float(t) for t in self.ends()]
+
+    @cached_property
+    def step_edges(self) -> list[int]:
+        """Moves with which another step begins."""
+        return [0, *(np.flatnonzero(np.diff(self.step_of_move)) + 1).tolist()]
+
+    @property
+    def seconds_whole(self) -> float:
+        """How long the program runs, s."""
+        return self.clock[-1] if self.clock else 0.0
 
     def deviation(self, heights: NDArray[np.float32]) -> NDArray[np.int32]:
         """Class of each cell of a stock against the finished shape, an index into :data:`DEVIATIONS`."""

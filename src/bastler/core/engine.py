@@ -24,12 +24,12 @@ from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
 from bastler.core.planning.planner import Plan, plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.program import Program
+from bastler.core.post.program import Program, lines_of
 from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
 from bastler.core.verify.before import laid
-from bastler.core.verify.grid import Grid, heights_of
+from bastler.core.verify.grid import COARSEST_MM, Grid, heights_of
 from bastler.core.verify.heightfield import Cuts, HeightField, Heights
 from bastler.core.verify.judge import Judge
 from bastler.core.verify.load import power_shares
@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from bastler.core.verify.turnroad import TurnedRoad
 
 CHUNK = 1500
-SNAPSHOT_BYTES = 300_000_000
+SNAPSHOT_BYTES = 100_000_000
 LARGEST_COMPARISON = 40_000_000
 LARGEST_SUBPROGRAM_BYTES = 5_000_000
 
@@ -122,16 +122,16 @@ class Engine:
         mapped = program.step_of_line[: read.lines]
         owner[1 : len(mapped) + 1] = mapped
         step_of_move = owner[motion.line]
-        self._turned = None
         if p.frame.chucking is not None:
             from bastler.core.verify.turnroad import TurnedRoad
 
-            self._motion, self._stock, self._turned = motion, None, TurnedRoad(p, motion)
-            return self._turned.check(program, read, step_of_move, owner, progress, cancelled, began)
+            road = TurnedRoad(p, motion)
+            checked = road.check(program, read, step_of_move, owner, progress, cancelled, began)
+            self._motion, self._stock, self._turned = motion, None, road
+            return checked
         judge = Judge(p, motion, step_of_move)
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
-        self._snapshots, self._owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
-        self._motion, self._stock = motion, stock
+        snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         before = stock.volume()
         removed = np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
@@ -145,13 +145,15 @@ class Engine:
             removed[low:high] = cuts.removed
             judge.cuts(cuts, stock, low)
             if high in keep:
-                self._snapshots[high], self._owners[high] = stock.heights.copy(), stock.cut_by.copy()
+                snapshots[high], owners[high] = stock.heights.copy(), stock.cut_by.copy()
             progress(0.3 + 0.6 * high / max(len(motion), 1))
         judge.machine()
         judge.shape(stock)
         judge.advice()
         wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)
         target = heights_of(stock.grid, stock.block, wanted, stock.blank)
+        if request.cell is None and stock.grid.cell > COARSEST_MM:
+            judge.coarse(stock.grid.cell)
         names = tuple(s.full_name for s in p.steps)
         read_findings = tuple(
             structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
@@ -160,6 +162,9 @@ class Engine:
         times = move_times(motion, p.frame.machine)
         power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
         judge.powers(power, times)
+        # Only now: a check that was cancelled leaves the moments of the one before, which is still in view.
+        self._motion, self._stock, self._turned = motion, stock, None
+        self._snapshots, self._owners = snapshots, owners
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
@@ -205,7 +210,7 @@ def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
     """Steps of an edited text's lines, from the lines it still shares with the posted one."""
     import difflib
 
-    old, new = posted.lines, text.splitlines()
+    old, new = posted.lines, lines_of(text)
     if old == new:
         return posted.step_of_line
     unknown = -2

@@ -9,7 +9,8 @@ so a suggestion or a drawing that depends on it simply waits.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import contextlib
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Literal
 
 from msgspec import Struct, field
@@ -25,6 +26,7 @@ from bastler.core.quantities import (
     parse_points,
     show,
     unit_word,
+    whole_number,
 )
 
 Group = Literal["Place", "Size", "Cut", "Entry", "Parts", "Output"]
@@ -98,6 +100,16 @@ class Field(Struct, frozen=True):
     tool_kinds: tuple[str, ...] = ()
 
     @property
+    def drawn(self) -> Any:
+        """What a drawing shows while the answer is missing or wrong: the stand-in, else the default."""
+        if self.stand_in is not None or self.default is None:
+            return self.stand_in
+        try:
+            return parse(self, self.default, None, "mm")
+        except Unusable:
+            return None
+
+    @property
     def essential(self) -> bool:
         """Whether the person must answer because nothing sensible can be assumed."""
         return self.default is None and self.suggest is None and not self.optional
@@ -118,10 +130,16 @@ class Answers(Struct, frozen=True):
         return not self.missing and not any(p.blocks for p in self.problems)
 
 
-def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: Units = "mm") -> Answers:
+def read(
+    fields: tuple[Field, ...],
+    typed: Mapping[str, str],
+    work: Any,
+    units: Units = "mm",
+    tool_kinds: tuple[str, ...] = (),
+) -> Answers:
     """Turn typed texts into values, in the order the fields are declared.
 
-    ``work`` is handed to the suggestions; a suggestion sees the answers before it. A field whose
+    ``tool_kinds``: what a tool field takes that names no kinds of its own. ``work`` is handed to the suggestions; a suggestion sees the answers before it. A field whose
     suggestion waits for another answer is not asked for: that other one is.
     """
     values = Values({})
@@ -154,10 +172,29 @@ def read(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: 
                 missing.append(one.key)
             continue
         try:
-            values.put(one.key, parse(one, text, work, units if own else "mm"))
+            value = parse(one, text, work, units if own else "mm")
+            if one.kind is Kind.TOOL:
+                _ask_for_kind(value, one.tool_kinds or tool_kinds)
+            values.put(one.key, value)
         except Unusable as error:
             problems.append(Problem(one.key, str(error)))
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden))
+
+
+def drawable(fields: tuple[Field, ...], values: Values) -> Values:
+    """Values with a stand-in for every one that is missing or wrong, so that geometry never waits."""
+    return Values({f.key: values.get(f.key, f.drawn) for f in fields})
+
+
+def judged(checks: Iterable[Callable[[], Problem | None]]) -> list[Problem]:
+    """What is wrong; a check that needs an answer nobody has given yet waits for it."""
+    found = []
+    for check in checks:
+        with contextlib.suppress(Unanswered):
+            problem = check()
+            if problem is not None:
+                found.append(problem)
+    return found
 
 
 def parse(one: Field, text: str, work: Any, units: Units) -> Any:
@@ -249,6 +286,8 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
     named = work.patterns.get(text) if work is not None else None
     if named is None:
         raise Unusable("The pattern that these holes lay on is gone. Choose another.")
+    if named.lacks:
+        raise Unusable(f"Pattern “{named.name}”: {named.lacks}")
     return named
 
 
@@ -281,11 +320,19 @@ def _find_steps(text: str, work: Any) -> tuple[Any, ...]:
     return tuple(s for s in known.values() if s.id in wanted)
 
 
+def _ask_for_kind(tool: Any, kinds: tuple[str, ...]) -> None:
+    """A tool's number may have become that of a tool of another kind."""
+    if kinds and tool.kind not in kinds:
+        *most, last = (kind.replace("-", " ") for kind in kinds)
+        wanted = f"{', '.join(most)} or {last}" if most else last
+        raise Unusable(f"Tool {tool.number} ({tool.name}) can't be used here. Choose one of another kind: {wanted}.")
+
+
 def _find_tool(text: str, work: Any) -> Any:
-    number = text.strip().lstrip("Tt")
-    if not number.isdigit():
+    number = whole_number(text.strip().lstrip("Tt"))
+    if number is None:
         raise Unusable(f"“{text}” is not a tool number. Type the number from the tool table.")
-    tool = work.tools.get(int(number)) if work is not None else None
+    tool = work.tools.get(number) if work is not None else None
     if tool is None:
         have = ", ".join(str(n) for n in sorted(work.tools)) if work is not None and work.tools else "none"
         raise Unusable(f"Tool {number} is not usable from the tool table (it has {have}). Add it or choose another.")

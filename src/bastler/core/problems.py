@@ -30,3 +30,7 @@ class Problem(Struct, frozen=True):
 
 class Unusable(Exception):
     """An input that can't be used; ``str()`` is one sentence with place and remedy."""
+
+
+class TooMany(Exception):
+    """More moves, passes or pecks than anybody means; ``str()`` is a sentence with the remedy."""

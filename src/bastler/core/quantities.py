@@ -106,20 +106,38 @@ _FUNCTIONS = {
     "min": min,
     "max": max,
 }
-_SUFFIX = re.compile(r"(?<=[\d.)])\s*(in|mm)\b")
-_PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
-_TWO = re.compile(r"(\d+\.?\d*|\.\d+)\s*([-+*/])\s*(\d+\.?\d*|\.\d+)\Z")
+_SUFFIX = re.compile(r"(?<=[\d.)])\s*(in|mm)\b", re.ASCII)
+_PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z", re.ASCII)
+_TWO = re.compile(r"(\d+\.?\d*|\.\d+)\s*([-+*/])\s*(\d+\.?\d*|\.\d+)\Z", re.ASCII)
 """One operation on two numbers, which is most of what is typed: worked out without loading the evaluator."""
 _OPERATIONS = {"+": operator.add, "-": operator.sub, "*": operator.mul, "/": operator.truediv}
 _SEVERAL = re.compile(r"[;=#\n]")
-_DECIMAL_COMMA = re.compile(r"\d,\d")
+_DECIMAL_COMMA = re.compile(r"\d,\d", re.ASCII)
+_WORDS = "|".join((*_FUNCTIONS, "pi"))
+_WRITABLE = re.compile(
+    rf"(?:\s+|(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?(?=(?:mm|in)\b|[^\w.]|\Z)|(?:{_WORDS}|mm|in)\b|(?:(?<!\*)\*(?!\*)|(?<!/)/(?!/)|[-+(),]))*\Z", re.ASCII
+)  # fmt: skip
+"""Every sign that an expression may hold: what else the evaluator would take (powers, bits, comparisons, hexadecimal) means nothing on a drawing."""
+_DRAWN_SIGNS = str.maketrans({"−": "-", "×": "*", "·": "*", "÷": "/"})
+_MAY_BE_WRITTEN = "Write digits, + − * / ( ), pi, sqrt, sin, cos, tan, asin, acos, atan, abs, min, max, mm or in."
+_WHOLE = re.compile(r"[0-9]{1,9}\Z")
+
+
+def whole_number(text: str) -> int | None:
+    """The value of a text of plain digits, nine at most; ``None`` for anything else (``²`` and ``٣`` are digits to Python)."""
+    text = text.strip()
+    return int(text) if _WHOLE.match(text) else None
 
 
 @cache
 def _evaluator() -> Any:
-    from simpleeval import SimpleEval
+    import ast
 
-    return SimpleEval(functions=_FUNCTIONS, names={"pi": math.pi})
+    from simpleeval import DEFAULT_OPERATORS, SimpleEval
+
+    meant = (ast.Add, ast.Sub, ast.Mult, ast.Div, ast.UAdd, ast.USub)
+    operators = {kind: DEFAULT_OPERATORS[kind] for kind in meant}
+    return SimpleEval(operators=operators, functions=_FUNCTIONS, names={"pi": math.pi})
 
 
 class Limits(Struct, frozen=True):
@@ -137,6 +155,8 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     say otherwise. Raises :class:`Unusable` with a sentence naming what to change.
     """
     typed = text.strip()
+    if not typed.isascii():
+        typed = typed.translate(_DRAWN_SIGNS)
     if _PLAIN.match(typed) and len(typed) < 16:
         return _bounded(float(typed) * scale(kind, units), typed)
     simple = _TWO.match(typed)
@@ -148,22 +168,19 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
         raise Unusable(f"“{typed}” has a comma. Write the decimal with a point, as in 12.5.")
     if _SEVERAL.search(typed):
         raise Unusable(f"“{typed}” is more than one value. Type a single number or expression.")
+    if not _WRITABLE.match(typed):
+        raise Unusable(f"“{typed}” can't be read as a number. {_MAY_BE_WRITTEN}")
     to_job = {"mm": 1.0 / MM_PER_INCH if units == "inch" else 1.0, "in": 1.0 if units == "inch" else MM_PER_INCH}
     plain = _SUFFIX.sub(lambda m: f"*{to_job[m.group(1)]!r}", typed)
-    evaluator = _evaluator()
     try:
-        result = evaluator.eval(plain)
+        result = float(_evaluator().eval(plain))
     except ZeroDivisionError:
         raise Unusable(f"“{typed}” divides by zero. Change the number under the line.") from None
     except (OverflowError, MemoryError):
         raise Unusable(f"“{typed}” is far too large. Type a smaller number.") from None
-    except Exception as error:
-        if type(error).__name__ == "NumberTooHigh":
-            raise Unusable(f"“{typed}” is far too large. Type a smaller number.") from None
-        raise Unusable(f"“{typed}” can't be read as a number. Use digits, + − * / ( ), sin, cos, sqrt.") from None
-    if isinstance(result, bool) or not isinstance(result, int | float):
-        raise Unusable(f"“{typed}” is not a number. Use digits, + − * / ( ), sin, cos, sqrt.")
-    return _bounded(float(result) * scale(kind, units), typed)
+    except Exception:  # whatever the evaluator or a function of it (sqrt of -1) objects to
+        raise Unusable(f"“{typed}” can't be read as a number. {_MAY_BE_WRITTEN}") from None
+    return _bounded(result * scale(kind, units), typed)
 
 
 def _bounded(value: float, typed: str) -> float:
@@ -189,9 +206,10 @@ def parse_numbers(text: str) -> tuple[int, ...]:
     """Whole numbers typed as ``2, 5``."""
     numbers = []
     for part in filter(None, (p.strip() for p in text.replace(";", ",").split(","))):
-        if not part.isdigit():
+        number = whole_number(part)
+        if number is None:
             raise Unusable(f"“{part}” is not a hole number. Type whole numbers with commas, as in 2, 5.")
-        numbers.append(int(part))
+        numbers.append(number)
     return tuple(numbers)
 
 

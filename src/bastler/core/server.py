@@ -11,6 +11,7 @@ import time
 from multiprocessing.connection import Connection
 from typing import Any
 
+from bastler.core import faults
 from bastler.core.problems import Unusable
 
 PROGRESS_EVERY_S = 0.05
@@ -61,10 +62,13 @@ def serve(connection: Connection) -> None:
             connection.send(("refused", str(error)))
         except (EOFError, ConnectionError):
             return
-        except Exception as error:  # a fault of ours must reach the person as a sentence, not a silent stop
+        except MemoryError:
             connection.send(
-                ("refused", f"The check failed: {type(error).__name__}: {error}. Save the job and report this.")
+                ("refused", "The check needs more memory than there is. Give a smaller stock, or close other programs.")
             )
+        except Exception as error:  # a fault of ours must reach the person as a sentence, not a silent stop
+            faults.record(error, "check")
+            connection.send(("refused", f"The check failed: a fault in Bastler. Undo the last edit. {faults.told()}"))
 
 
 if __name__ == "__main__":

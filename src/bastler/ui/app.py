@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.store import load
 from bastler.core.problems import Unusable
+from bastler.ui.guard import install
 
 if TYPE_CHECKING:
     from bastler.ui.window import Window
@@ -59,5 +60,6 @@ def open_window(word: str | None) -> int:
     except Unusable as error:
         print(f"bastler: {error}", file=sys.stderr)
         return 2
-    window.offer_recovery()
+    install(window.say)
+    QTimer.singleShot(0, window.offer_recovery)
     return application().exec()

@@ -28,7 +28,7 @@ class Checker(QObject):
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
         self._number = 0
-        self._job = session.job
+        self._asked = session.asked
         self._stock_busy = False
         self._stock_wanted: tuple[int, float] | None = None
         self._timer = QTimer(self)
@@ -38,18 +38,23 @@ class Checker(QObject):
 
     def soon(self) -> None:
         """Check after a short quiet."""
+        self.worker.calm()
         self.session.checking = 0.0
         self._timer.start(QUIET_MS)
 
     def ask(self) -> None:
         """Check now."""
         self._number += 1
-        text = self.session.hand_text
-        data = text.encode() if text is not None else None
+        self._asked = (job, at, text) = self.session.asked
+        data = text.encode("utf-8", "replace") if text is not None else None
         self._stock_busy, self._stock_wanted = False, None
         self.session.checking = 0.0
-        self._job = self.session.job
-        self.worker.send("check", self._number, Request(self._job, self.session.at, data, "Own text" if data else ""))
+        self.worker.send("check", self._number, Request(job, at, data, "Own text" if data else ""))
+
+    @property
+    def busy(self) -> bool:
+        """Whether a check runs or is about to."""
+        return self._timer.isActive() or self.session.checking is not None
 
     def cancel(self) -> None:
         """Stop the check that runs, or that was about to."""
@@ -78,7 +83,7 @@ class Checker(QObject):
                 self.session.checking = share
                 self.progress.emit(share)
             case ("checked", number, checked) if number == self._number:
-                self.session.take_check(checked, self._job)
+                self.session.take_check(checked, self._asked)
             case ("cancelled", number):
                 if number == self._number and not self._timer.isActive():
                     self.session.checking = None
@@ -94,11 +99,16 @@ class Checker(QObject):
                 self.progress.emit(1.0)
                 self.trouble.emit(text)
 
-    def _died(self, text: str) -> None:
-        self.session.checking = None
-        self.progress.emit(1.0)
-        self.trouble.emit(text)
+    def _died(self, again: bool) -> None:
+        """The process ended: what it was asked for, and the moments of what it has checked, need a new one."""
         self._stock_busy = False
+        if again:
+            self.trouble.emit("The check’s process ended. It was started again by itself and checks anew.")
+            self.ask()
+        else:
+            self.session.checking = None
+            self.progress.emit(1.0)
+            self.trouble.emit("The check’s process ended again and again with this job. It rests until the next edit.")
 
     def close(self) -> None:
         """End the process."""

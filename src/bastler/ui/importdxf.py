@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path as File
-from threading import Thread
 from typing import TypeVar
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -15,9 +13,7 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
-    QProgressDialog,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -31,15 +27,16 @@ from bastler.core.job.document import ContourRecord, PatternRecord
 from bastler.core.planning.imported import contour_of, pattern_of
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind, Units, evaluate, show
+from bastler.ui.ask import beside
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import bench
 
 SIDE_PX = 320
 LEAST_ERROR_MM, MOST_ERROR_MM = 0.0005, 1.0
-MOMENT_S, LOOK_MS = 0.15, 50
 T = TypeVar("T")
 SNAP_PX = 14.0
 UNIT_WORDS = (
@@ -117,34 +114,6 @@ class Preview(QWidget):
         self.zero_set.emit()
 
 
-def beside(work: Callable[[], T], sentence: str, parent: QWidget) -> T:
-    """What some work gives; if it takes longer than a moment, a sentence says so and the window lives meanwhile."""
-    found: list[T] = []
-    failed: list[Exception] = []
-
-    def run() -> None:
-        try:
-            found.append(work())
-        except Exception as trouble:
-            failed.append(trouble)
-
-    thread = Thread(target=run, daemon=True)
-    thread.start()
-    thread.join(MOMENT_S)
-    if thread.is_alive():
-        waiting = QProgressDialog(sentence, "", 0, 0, parent)
-        waiting.setCancelButton(None)
-        waiting.setWindowModality(Qt.WindowModality.ApplicationModal)
-        timer = QTimer(waiting)
-        timer.timeout.connect(lambda: None if thread.is_alive() else waiting.accept())
-        timer.start(LOOK_MS)
-        waiting.exec()
-        thread.join()
-    if failed:
-        raise failed[0]
-    return found[0]
-
-
 class ImportDialog(QDialog):
     """Asks what of a drawing becomes contours. ``contours`` and ``pattern`` are the answer."""
 
@@ -176,12 +145,12 @@ class ImportDialog(QDialog):
             ("Curves as arcs within (mm)", self.error),
             ("Circles become", self.circles),
         ):
-            label = QLabel(word)
+            label = Label(word)
             label.setBuddy(widget)
             widget.setAccessibleName(word)
             box.addWidget(label)
             box.addWidget(widget)
-        box.addWidget(QLabel("Layers"))
+        box.addWidget(Label("Layers"))
         self.layer_box = QVBoxLayout()
         self.layers: dict[str, QCheckBox] = {}
         inner = QWidget()
@@ -190,7 +159,7 @@ class ImportDialog(QDialog):
         area.setWidgetResizable(True)
         area.setWidget(inner)
         box.addWidget(area, 1)
-        self.summary = QLabel()
+        self.summary = Label()
         self.summary.setWordWrap(True)
         box.addWidget(self.summary)
         self.take = QPushButton("Import")

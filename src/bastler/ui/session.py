@@ -13,6 +13,7 @@ from typing import Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.fields import Values
 from bastler.core.job import store
@@ -20,9 +21,11 @@ from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecor
 from bastler.core.planning.contours import read_contours
 from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
-from bastler.core.problems import Problem
+from bastler.core.problems import Problem, Unusable
+from bastler.core.quantities import whole_number
 from bastler.ui import recovery
 
+Asked = tuple[Job, int, str | None]
 PAUSE_MS = 150
 CARRIED_OVER = ("held_in", "jaws_along", "jaw_height", "jaw_width", "bed_height", "clearance")
 """Answers of a setup that the next one starts with."""
@@ -50,14 +53,21 @@ class Session(QObject):
         self.job = job
         self.at = 0
         self._known: dict[str, tuple[Values, tuple[Problem, ...]]] = {}
-        self.plan: Plan = plan(job, moves=False)
+        try:
+            self.plan: Plan = plan(job, moves=False)
+        except Exception as error:
+            faults.record(error, "opening a job")
+            raise Unusable(f"This job could not be worked out: a fault in Bastler. {faults.told()}") from error
         self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
         self.checked: Any = None
+        self._checked_for: Asked | None = None
         self.checking: float | None = None
         self.hand_text: str | None = None
         self.time = 0.0
         self.held: float | None = None
         self.recovery = recovery.Slot()
+        self._read_as: Job | None = job
+        self._stamp = recovery.stamp_of(path)
         self._pause = QTimer(self)
         self._pause.setSingleShot(True)
         self._pause.setInterval(PAUSE_MS)
@@ -84,6 +94,17 @@ class Session(QObject):
         """Whether there is something to save."""
         return self.job is not self.saved_job
 
+    @property
+    def asked(self) -> Asked:
+        """What a check is of: job, setup, own text."""
+        return (self.job, self.at, self.hand_text)
+
+    @property
+    def is_checked(self) -> bool:
+        """Whether the check in hand is of exactly what is in view."""
+        known = self._checked_for
+        return self.checked is not None and known is not None and known[0] is self.job and known[1:] == self.asked[1:]
+
     def index_of(self, step_id: str | None) -> int:
         """Place of a step in the list, -1 if it is gone."""
         return next((i for i, s in enumerate(self.steps) if s.id == step_id), -1)
@@ -100,23 +121,27 @@ class Session(QObject):
         """Take a new document as the job."""
         if job == self.job:
             return
+        before = self.job
+        if self._take(job):
+            self._remember(before, merge)
+            self.changed.emit()
+
+    def _remember(self, before: Job, merge: str | None) -> None:
+        """A document as one to come back to."""
         if merge is None or merge != self._merge:
-            self._past.append((self.job, self.selected or ""))
+            self._past.append((before, self.selected or ""))
         self._merge = merge
         self._future.clear()
-        self._take(job)
 
     def edit_contours(self, job: Job, merge: str | None = None) -> None:
         """Take a document in which only contours differ: they are solved at once, the steps on them follow when typing pauses."""
         if merge is None:
             self.edit(job)
         elif job != self.job:
-            if merge != self._merge:
-                self._past.append((self.job, self.selected or ""))
-            self._merge = merge
-            self._future.clear()
+            contours = read_contours(job.contours, job.units)
+            self._remember(self.job, merge)
             self._keep(job)
-            self.plan = replace(self.plan, job=job, contours=read_contours(job.contours, job.units))
+            self.plan = replace(self.plan, job=job, contours=contours)
             self.changed.emit()
             self._pause.start()
 
@@ -124,9 +149,13 @@ class Session(QObject):
         """Without moves, which the check plans; what they showed last time is known."""
         return plan(self.job, self.at, moves=False, known=self._known)
 
-    def take_check(self, checked: Any, job: Job) -> None:
+    def take_check(self, checked: Any, asked: Asked) -> None:
         """The check of a job has come; what its moves show belongs to the plan too."""
-        self.checking, self.checked = None, checked
+        self.checking, self.checked, self._checked_for = None, checked, asked
+        job = asked[0]
+        self.time = min(self.time, checked.seconds_whole)
+        if self.held is not None:
+            self.held = min(self.held, checked.seconds_whole)
         if job is self.job:
             here = {s.step.id: s.answers.values for s in self.plan.steps}
             known = {i: told for i, told in self._known.items() if i not in here}
@@ -139,8 +168,7 @@ class Session(QObject):
 
     def _catch_up(self) -> None:
         """The steps follow the contours."""
-        self.plan = self._planned()
-        self.changed.emit()
+        self.replan()
 
     def end_merge(self) -> None:
         """The next edit is an undo step of its own."""
@@ -148,39 +176,55 @@ class Session(QObject):
 
     def _keep(self, job: Job) -> None:
         self.job = job
-        trouble = self.recovery.write(job, self.path)
+        trouble = self.recovery.write(job, self.path, self._stamp)
         if trouble:
             self.message.emit(trouble)
 
-    def _take(self, job: Job) -> None:
+    def _take(self, job: Job) -> bool:
+        """A document becomes the job; one that can't be worked out does not, and that is told."""
         self._pause.stop()
+        at = min(self.at, len(job.setups) - 1)
+        try:
+            planned = plan(job, at, moves=False, known=self._known)
+        except Exception as error:
+            faults.record(error, "edit")
+            self._merge = None
+            self.message.emit(
+                f"This edit could not be worked out and is not taken: a fault in Bastler. {faults.told()}"
+            )
+            return False
         self._keep(job)
-        self.at = min(self.at, len(job.setups) - 1)
-        self.plan = self._planned()
+        self.at, self.plan = at, planned
         if self.index_of(self.selected) < 0:
             self.selected = self.steps[0].id if self.steps else None
             self.selection_changed.emit()
-        self.changed.emit()
+        return True
 
     def replan(self) -> None:
         """Something that the job only names (its machine) has changed."""
-        self._take(self.job)
+        self._checked_for = None
+        if self._take(self.job):
+            self.changed.emit()
 
     def undo(self) -> None:
         """Back by one edit."""
         if self._past:
+            before = self.job
             job, _ = self._past.pop()
-            self._future.append(self.job)
             self._merge = None
-            self._take(job)
+            if self._take(job):
+                self._future.append(before)
+                self.changed.emit()
 
     def redo(self) -> None:
         """Forward again."""
         if self._future:
-            self._past.append((self.job, ""))
+            before = self.job
             job = self._future.pop()
             self._merge = None
-            self._take(job)
+            if self._take(job):
+                self._past.append((before, ""))
+                self.changed.emit()
 
     @property
     def can_undo(self) -> bool:
@@ -362,7 +406,8 @@ class Session(QObject):
         pattern = pattern_id or (step.values.get("pattern", "") if step is not None else "")
         record = next((p for p in self.job.patterns if p.id == pattern), None)
         values = record.values if record is not None else step.values if step is not None else {}
-        left = {int(n) for n in values.get("skip", "").replace(";", ",").split(",") if n.strip().isdigit()} ^ {number}
+        typed = (whole_number(n) for n in values.get("skip", "").replace(";", ",").split(","))
+        left = {n for n in typed if n is not None} ^ {number}
         values = with_value(values, "skip", ", ".join(str(n) for n in sorted(left)))
         if record is not None:
             self.edit_pattern(record.id, values=values)
@@ -374,11 +419,11 @@ class Session(QObject):
     def show_setup(self, index: int) -> None:
         """Bring another setup into view."""
         if index != self.at and 0 <= index < len(self.job.setups):
-            self.at = index
+            planned = plan(self.job, index, moves=False, known=self._known)
+            self.at, self.plan = index, planned
             self._merge = None
             self.checked, self.time, self.held, self.hand_text = None, 0.0, None, None
             self.selected = self.steps[0].id if self.steps else None
-            self.plan = self._planned()
             self.checked_changed.emit()
             self.changed.emit()
             self.selection_changed.emit()
@@ -433,14 +478,39 @@ class Session(QObject):
 
     # files
 
-    def save(self, path: Path) -> None:
-        """Save the job; raises :class:`bastler.core.problems.Unusable`."""
-        store.save(self.job, path)
+    def save(self, path: Path) -> str:
+        """Save the job; raises :class:`bastler.core.problems.Unusable`. Gives what the person should know of it."""
+        note = store.save(self.job, path)
         self.path = path
-        self.saved_job = self.job
+        self.saved_job = self._read_as = self.job
+        self._stamp = recovery.stamp_of(path)
         self.recovery.clear()
+        self.recovery.claim(path)
         recovery.remember(path)
         self.changed.emit()
+        return note
+
+    def on_disk(self, path: Path) -> Job | None:
+        """The job that another window or program has put into this session's file meanwhile; ``None`` if nobody has.
+
+        Raises :class:`Unusable` for a file that has been changed into no job.
+        """
+        own = self.path is not None and path.resolve() == self.path.resolve()
+        now = recovery.stamp_of(path)
+        if not own or now is None or now == self._stamp:
+            return None
+        there = store.load(path)
+        return None if there in (self._read_as, self.job) else there
+
+    def recovered(self, left: recovery.Left) -> None:
+        """Go on with what a crash left: unsaved edits of a file that may have changed since."""
+        try:
+            base = store.load(left.path) if left.path is not None else None
+        except Unusable:
+            base = None
+        self.saved_job = base if base is not None else Job()
+        self._read_as, self._stamp = None, left.stamp
+        self.recovery.write(left.job, left.path, left.stamp)
 
 
 def with_value(values: dict[str, str], key: str, text: str) -> dict[str, str]:

@@ -13,7 +13,6 @@ from PyQt6.QtGui import QAction, QCloseEvent
 from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QSizePolicy,
@@ -32,6 +31,7 @@ from bastler.ui.session import Session
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.ribbon import Ribbon
 from bastler.ui.windowcommands import STATIONS, commands_of
 
@@ -69,9 +69,10 @@ class Window(FileDesk):
     # building
 
     def _open(self, job: Job, path: Path | None) -> None:
-        """Build everything around a job."""
+        """Build everything around a job. Raises :class:`Unusable` for one that can't be worked out; the job before stays then."""
+        session = Session(job, path)
         self._close_job()
-        self.session = Session(job, path)
+        self.session = session
         self.checker = Checker(self.session)
         self.checker.trouble.connect(self.say)
         self.session.message.connect(self.say)
@@ -95,7 +96,7 @@ class Window(FileDesk):
         self.ribbon.finding_clicked.connect(self._finding)
         self.checker.progress.connect(self.ribbon.set_progress)
         box.addWidget(self.ribbon)
-        self.status = QLabel()
+        self.status = Label()
         self.status.setContentsMargins(24, 0, 24, 6)
         self.status.setWordWrap(True)
         box.addWidget(self.status)
@@ -119,6 +120,7 @@ class Window(FileDesk):
         self._titles()
         self.show_station("Steps" if self.session.steps else "Setup")
         QTimer.singleShot(0, self.checker.soon)
+        QTimer.singleShot(0, self.claim)
         self._idle = QTimer(self)
         self._idle.setSingleShot(True)
         self._idle.timeout.connect(self._prepare)
@@ -143,9 +145,9 @@ class Window(FileDesk):
         self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
         self.menu_button.clicked.connect(self._menu)
         row.addWidget(self.menu_button)
-        self.job_name = QLabel()
+        self.job_name = Label()
         self.job_name.setFont(style.font(12.5, bold=True))
-        self.saved = QLabel()
+        self.saved = Label()
         self.saved.setProperty("role", "soft")
         row.addWidget(self.job_name)
         row.addWidget(self.saved)
@@ -229,6 +231,7 @@ class Window(FileDesk):
 
             self._solid = SolidPane(self.session, self.theme)
             self._solid.hide()
+            self._solid.view.trouble.connect(self.say)
             self._solid.step_picked.connect(self._select_hue)
         return self._solid
 
@@ -433,6 +436,7 @@ class Window(FileDesk):
     def _close_job(self) -> None:
         if hasattr(self, "checker"):
             self._idle.stop()
+            self.session.recovery.release()
             self.checker.close()
             if self._solid is not None:
                 self._solid.view.close_worker()

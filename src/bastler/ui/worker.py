@@ -2,29 +2,38 @@
 
 Two threads pickle and send, receive and unpickle, so the window never waits for the other side; of a
 message that only its newest version matters, older ones still waiting are dropped. A process that dies
-is started anew at the next request and the person is told.
+is told by :attr:`Worker.died`; whoever owns the worker sends again what it had been given.
 """
 
 from __future__ import annotations
 
 import sys
 import threading
+import time
 from collections import deque
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from bastler.core import faults
+
 if TYPE_CHECKING:
     import subprocess
 
 NEWEST_ONLY = frozenset({"stock", "tool", "resize", "paths", "section", "number", "marker"})
+MOST_DEATHS, DEATHS_WITHIN_S = 5, 60.0
+"""A process that dies so often in a row is not started again by itself: the same work would end it once more."""
 
 
 class Worker(QObject):
-    """A child process ``python -m MODULE FD`` that speaks pickled tuples."""
+    """A child process ``python -P -m MODULE FD`` that speaks pickled tuples.
+
+    ``-P``: the folder that happens to be the current one supplies no modules.
+    """
 
     answered = pyqtSignal(object)
-    died = pyqtSignal(str)
+    died = pyqtSignal(bool)
+    """Whether it may be started again at once."""
 
     def __init__(self, module: str, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -35,6 +44,16 @@ class Worker(QObject):
         self._waiting: deque[tuple[Any, ...]] = deque()
         self._news = threading.Condition()
         self._closing = False
+        self._deaths: deque[float] = deque(maxlen=MOST_DEATHS)
+
+    @property
+    def pid(self) -> int | None:
+        """The process's number while there is one."""
+        return self._process.pid if self._process is not None else None
+
+    def calm(self) -> None:
+        """Something else is asked for: deaths so far don't count."""
+        self._deaths.clear()
 
     def send(self, *message: Any) -> None:
         """Hand over a message, starting the process if it doesn't run; never waits."""
@@ -54,7 +73,7 @@ class Worker(QObject):
         ours, theirs = socket.socketpair()
         theirs.set_inheritable(True)
         self._process = subprocess.Popen(
-            [sys.executable, "-m", self.module, str(theirs.fileno())],
+            [sys.executable, "-P", "-m", self.module, str(theirs.fileno())],
             pass_fds=[theirs.fileno()],
             stdin=subprocess.DEVNULL,
         )
@@ -78,21 +97,30 @@ class Worker(QObject):
                 message = self._waiting.popleft()
             try:
                 connection.send(message)
-            except (OSError, ValueError):
+            except OSError:
                 return
+            except Exception as error:  # a message that can't be pickled: the next one may be
+                faults.record(error, f"message {message[0]} to {self.module}")
 
     def _read(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
         while True:
             try:
                 message = connection.recv()
-            except (EOFError, OSError, ValueError):
+            except (EOFError, OSError):
+                break
+            except Exception as error:  # half a message of a process that died while it wrote
+                faults.record(error, f"answer of {self.module}")
                 break
             if self._closing:
                 return
             self.answered.emit(message)
         if not self._closing:
             process.wait()
-            self.died.emit("The check was interrupted; the next edit starts it anew.")
+            with self._news:
+                connection.close()
+            self._deaths.append(time.monotonic())
+            often = len(self._deaths) == MOST_DEATHS and self._deaths[-1] - self._deaths[0] < DEATHS_WITHIN_S
+            self.died.emit(not often)
 
     def close(self) -> None:
         """End the process and the reader."""

@@ -135,7 +135,8 @@ def test_a_prism_knows_its_bounds_and_what_it_covers(length: float, width: float
 def test_cells_are_chosen_from_the_part() -> None:
     assert cell_for(Box(0, 204, 0, 124, -22, 0)) == 0.21
     assert cell_for(Box(0, 10, 0, 10, -5, 0)) == 0.02
-    assert cell_for(Box(0, 2000, 0, 900, -5, 0)) == 0.5
+    assert cell_for(Box(0, 700, 0, 600, -5, 0)) == 0.5
+    assert cell_for(Box(0, 5000, 0, 5000, -5, 0)) == 3.6, "no more cells than there is memory for"
 
 
 def test_each_cell_remembers_the_move_that_cut_it_last() -> None:

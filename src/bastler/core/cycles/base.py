@@ -107,7 +107,7 @@ class Cycle(Struct, frozen=True):
 
     def answers(self, typed: dict[str, str], work: Work) -> Answers:
         """Typed answers read, suggested and judged."""
-        found = read(self.fields, typed, work, work.units)
+        found = read(self.fields, typed, work, work.units, self.tool_kinds)
         if found.missing or found.problems:
             return found
         problems = (

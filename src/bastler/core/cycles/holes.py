@@ -125,11 +125,9 @@ def suggest_of_size(v: Values, w: Work, kinds: tuple[str, ...], reason: str) -> 
     return Suggestion(str(fitting[0].number), f"{fitting[0].name}: {reason}") if fitting else None
 
 
-def size_problems(v: Values, w: Work, kinds: tuple[str, ...], word: str) -> list[Problem]:
-    """A tool of another kind, or of another size than the hole."""
+def size_problems(v: Values, w: Work, word: str) -> list[Problem]:
+    """A tool of another size than the hole."""
     tool, size = v.tool, show(v.diameter, units=w.units)
-    if tool.kind not in kinds:
-        return [Problem("tool", f"Tool {tool.number} is not a {word}.")]
     if abs(tool.diameter - v.diameter) > SAME_SIZE_MM:
         has = show(tool.diameter, units=w.units)
         return [Problem("tool", f"Tool {tool.number} makes {has}; the hole is {size}. Choose or add a {word} {size}.")]

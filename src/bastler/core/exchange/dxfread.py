@@ -18,6 +18,7 @@ from msgspec import Struct
 
 from bastler.core.geometry.fitting import through
 from bastler.core.geometry.path import Arc, Element, Line, Path, Point
+from bastler.core.job.store import read_file, shown
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
 
@@ -65,37 +66,29 @@ class Drawing(Struct, frozen=True):
 
 def read_dxf(file: File, units: str = "", error: float = 0.01) -> Drawing:
     """Read a file; raises :class:`Unusable` with a sentence. ``units``: in which it is drawn, whatever the file says."""
+    data = read_file(
+        file, MOST_BYTES, f"larger than {MOST_BYTES // 1_000_000} MB. Save only what is needed as a smaller drawing"
+    )
     try:
-        size = file.stat().st_size
-        data = file.read_bytes() if size <= MOST_BYTES else b""
-    except OSError as trouble:
-        raise Unusable(f"{file.name} can't be read: {trouble.strerror or trouble}.") from None
-    if size > MOST_BYTES:
-        raise Unusable(f"{file.name} has {size // 1_000_000} MB; drawings up to {MOST_BYTES // 1_000_000} MB are read.")
-    document, damaged = _document(data, file.name)
-    own = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), "")
-    said = units or own
-    reader = _Reader(MM.get(said, 1.0), error)
-    reader.all(document.modelspace())
-    return Drawing(tuple(reader.strokes), said, tuple(reader.said()), reader.worst, damaged)
+        document, damaged = _document(data)
+        own = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), "")
+        said = units or own
+        reader = _Reader(MM.get(said, 1.0), error)
+        reader.all(document.modelspace())
+        return Drawing(tuple(reader.strokes), said, tuple(reader.said()), reader.worst, damaged)
+    except Exception:  # a damaged drawing raises anything at all in the library that reads it
+        raise Unusable(f"{shown(file)} is not a DXF drawing that can be read. Save it anew as DXF.") from None
 
 
-_TROUBLES = (OSError, ValueError, KeyError, IndexError, AttributeError, TypeError, OverflowError, RecursionError)
-
-
-def _document(data: bytes, name: str) -> tuple[Any, bool]:
+def _document(data: bytes) -> tuple[Any, bool]:
     """The file as it is; if it can't be read so, what can be saved of it."""
     import ezdxf
     from ezdxf import recover
 
-    with contextlib.suppress(ezdxf.DXFError, UnicodeDecodeError, *_TROUBLES):
+    with contextlib.suppress(Exception):
         return ezdxf.read(io.StringIO(data.decode("utf-8").replace("\r\n", "\n"))), False
-    try:
-        with contextlib.redirect_stdout(io.StringIO()):
-            document, _ = recover.read(io.BytesIO(data))
-    except (ezdxf.DXFError, *_TROUBLES) as trouble:
-        reason = str(trouble).split("\n")[0][:120]
-        raise Unusable(f"{name} is not a DXF drawing that can be read ({reason or type(trouble).__name__}).") from None
+    with contextlib.redirect_stdout(io.StringIO()):
+        document, _ = recover.read(io.BytesIO(data))
     return document, True
 
 
@@ -115,7 +108,7 @@ class _Reader:
                 continue
             try:
                 self._one(e, depth)
-            except (ValueError, ZeroDivisionError, ArithmeticError, AttributeError, TypeError, IndexError, KeyError):
+            except Exception:  # a damaged entity, whatever the library that reads it objects to
                 self.missed["broken"] += 1
 
     def _one(self, e: Any, depth: int) -> None:

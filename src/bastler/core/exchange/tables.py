@@ -12,14 +12,15 @@ from pathlib import Path
 
 from bastler.core.checked import Checked
 from bastler.core.job.document import ToolRecord
-from bastler.core.job.store import reason, write_atomically
+from bastler.core.job.store import read_file, shown, write_atomically
 from bastler.core.job.units import tool_in_units
 from bastler.core.planning.planner import Plan
 from bastler.core.problems import Unusable
-from bastler.core.quantities import Units
+from bastler.core.quantities import Units, whole_number
 from bastler.core.tooling.kinds import KINDS, read_tool
 
 FIRST_COLUMNS = ("number", "kind", "name")
+LARGEST_BYTES = 20_000_000
 
 
 def write_csv(plan: Plan, checked: Checked, path: Path) -> int:
@@ -69,11 +70,11 @@ def csv_units(path: Path) -> Units | None:
 
 
 def _lines(path: Path) -> list[str]:
+    data = read_file(path, LARGEST_BYTES, "larger than any tool list. Choose another file")
     try:
-        return path.read_text("utf-8-sig").splitlines()
-    except (OSError, UnicodeDecodeError) as error:
-        why = reason(error) if isinstance(error, OSError) else "it is not a text"
-        raise Unusable(f"{path.name} can't be read: {why}.") from None
+        return data.decode("utf-8-sig").replace("\r\n", "\n").split("\n")
+    except UnicodeDecodeError:
+        raise Unusable(f"{shown(path)} can't be read: it is not a text.") from None
 
 
 def read_tools_csv(
@@ -93,27 +94,38 @@ def read_tools_csv(
             f"{path.name} is in {named}, the job in {units}. Open it in a job in {named}, or have it converted."
         )
     rows = csv.DictReader(lines[1:] if lines and lines[0].lower().startswith("units") else lines)
-    if not set(FIRST_COLUMNS) <= set(rows.fieldnames or ()):
+    try:
+        columns = set(rows.fieldnames or ())
+    except csv.Error:
+        columns = set()
+    if not set(FIRST_COLUMNS) <= columns:
         raise Unusable(f"{path.name} needs the columns {', '.join(FIRST_COLUMNS)} in its second line.")
     found: list[ToolRecord] = []
     trouble: list[str] = []
-    for number, row in enumerate(rows, 3 if csv_units(path) else 2):
+    number = 2 if named else 1
+    while True:
+        number += 1
         try:
+            row = next(rows)
             found.append(tool_in_units(_record(row, own), own, units))
+        except StopIteration:
+            return tuple(found), tuple(trouble)
         except Unusable as error:
             trouble.append(f"Line {number} was left out: {error}")
-    return tuple(found), tuple(trouble)
+        except csv.Error:
+            trouble.append(f"Line {number} was left out: it is longer than any tool, or holds signs that no text has.")
 
 
 def _record(row: dict[str, str | None], units: Units) -> ToolRecord:
     number, kind = (row.get("number") or "").strip(), (row.get("kind") or "").strip()
-    if not number.isdigit():
+    whole = whole_number(number)
+    if whole is None:
         raise Unusable(f"“{number}” is not a tool number.")
     if kind not in KINDS:
         raise Unusable(f"“{kind}” is no kind of tool. Use one of {', '.join(KINDS)}.")
     own = {f.key for f in KINDS[kind].fields}
     values = {k: v.strip() for k, v in row.items() if k in own and v and v.strip()}
-    record = ToolRecord(number=int(number), kind=kind, name=(row.get("name") or "").strip(), values=values)
+    record = ToolRecord(number=whole, kind=kind, name=(row.get("name") or "").strip(), values=values)
     _, answers = read_tool(record.number, kind, record.name, values, units)
     if answers.problems:
         raise Unusable(answers.problems[0].text)

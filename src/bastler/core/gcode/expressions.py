@@ -6,13 +6,19 @@ and equals only ``#0``. Trouble is raised as :class:`Wrong` with a sentence.
 
 from __future__ import annotations
 
+import contextlib
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
+from bastler.core.quantities import whole_number
+
+SHOWN = 60
 EMPTY: None = None
 Value = float | None
-_TOKEN = re.compile(r"\s*(#|\[|\]|\+|-|\*|/|\d+\.?\d*|\.\d+|[A-Z]+)")
+DEEPEST = 60
+"""Brackets, signs and functions within each other; controls take five."""
+_TOKEN = re.compile(r"\s*(#|\[|\]|\+|-|\*|/|\d+\.?\d*|\.\d+|[A-Z]+)", re.ASCII)
 
 
 class Wrong(Exception):
@@ -89,7 +95,12 @@ class _Reader:
     """Recursive descent, one level per precedence."""
 
     def __init__(self, text: str, variables: Callable[[int], Value]) -> None:
-        self.text, self.variables, self.at = text, variables, 0
+        self.text, self.variables, self.at, self.depth = text, variables, 0, 0
+
+    @property
+    def shown(self) -> str:
+        """The expression as a message shows it."""
+        return self.text.strip()[:SHOWN]
 
     def peek(self) -> str:
         """The next token, empty at the end."""
@@ -100,7 +111,7 @@ class _Reader:
         """The next token, moved past."""
         match = _TOKEN.match(self.text, self.at)
         if match is None:
-            raise Wrong(f"“{self.text.strip()}” breaks off. Complete the expression.")
+            raise Wrong(f"“{self.shown}” breaks off. Complete the expression.")
         self.at = match.end()
         return match.group(1)
 
@@ -145,19 +156,35 @@ class _Reader:
         while self.peek() in ("*", "/", "MOD"):
             word, other = self.take(), _number(self.signed())
             if word != "*" and other == 0:
-                raise Wrong(f"“{self.text.strip()}” divides by zero. Check the value under the line.")
+                raise Wrong(f"“{self.shown}” divides by zero. Check the value under the line.")
             a = _number(value)
             value = a * other if word == "*" else a / other if word == "/" else math.fmod(a, other)
         return value
+
+    @contextlib.contextmanager
+    def deeper(self) -> Iterator[None]:
+        """One level further in."""
+        self.depth += 1
+        if self.depth > DEEPEST:
+            raise Wrong(f"Brackets lie too deep within each other in “{self.shown} …”. Write it in several lines.")
+        yield
+        self.depth -= 1
 
     def signed(self) -> Value:
         """A sign before one value."""
         if self.peek() == "-":
             self.take()
-            return -_number(self.signed())
+            with self.deeper():
+                return -_number(self.signed())
         if self.peek() == "+":
             self.take()
-        return self.value()
+        with self.deeper():
+            return self.value()
+
+    def value_within(self) -> Value:
+        """The value that a function is of."""
+        with self.deeper():
+            return self.value()
 
     def value(self) -> Value:
         """A number, a variable, a bracket or a function."""
@@ -167,25 +194,25 @@ class _Reader:
         if token == "[":
             value = self.logical()
             if self.take() != "]":
-                raise Wrong(f"A bracket is not closed in “{self.text.strip()}”.")
+                raise Wrong(f"A bracket is not closed in “{self.shown}”.")
             return value
         if token in _FUNCTIONS:
             try:
-                return float(_FUNCTIONS[token](_number(self.value())))
+                return float(_FUNCTIONS[token](_number(self.value_within())))
             except OverflowError:
                 raise Wrong(
-                    f"{token} grows beyond all numbers in “{self.text.strip()}”. Check the values before it."
+                    f"{token} grows beyond all numbers in “{self.shown}”. Check the values before it."
                 ) from None
         if token == "ATAN":
-            up = _number(self.value())
+            up = _number(self.value_within())
             if self.peek() == "/":
                 self.take()
-                return math.degrees(math.atan2(up, _number(self.value()))) % 360
+                return math.degrees(math.atan2(up, _number(self.value_within()))) % 360
             return math.degrees(math.atan(up))
-        if token[0].isdigit() or token[0] == ".":
+        if token[0] in ".0123456789":
             return float(token)
         raise Wrong(
-            f"“{token}” is not understood in “{self.text.strip()}”. Use # [ ] + - * / and SIN, COS, SQRT and the like."
+            f"“{token}” is not understood in “{self.shown}”. Use # [ ] + - * / and SIN, COS, SQRT and the like."
         )
 
     def _index(self) -> int:
@@ -193,7 +220,9 @@ class _Reader:
             return round(_number(self.value()))
         token = self.take()
         if token == "#":
-            return round(_number(self.variables(self._index())))
-        if not token.isdigit():
-            raise Wrong(f"#{token} is no variable. Write # with a number.")
-        return int(token)
+            with self.deeper():
+                return round(_number(self.variables(self._index())))
+        number = whole_number(token)
+        if number is None:
+            raise Wrong(f"#{token} is no variable. Write # with a number of nine digits at most.")
+        return number

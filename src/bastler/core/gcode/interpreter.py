@@ -13,7 +13,7 @@ import numpy as np
 from msgspec import structs
 from msgspec.structs import replace
 
-from bastler.core.gcode.canned import CANNED, PECKED, SHIFTED, TAPPING, WITHOUT_DWELL, Hole, hole_actions
+from bastler.core.gcode.canned import CANNED, MOST_PECKS, PECKED, SHIFTED, TAPPING, WITHOUT_DWELL, Hole, hole_actions
 from bastler.core.gcode.control import (
     ACTIONS,
     AXES,
@@ -45,7 +45,7 @@ def interpret(
     """Motion of a program text; ``lookup`` finds subprograms that lie beside it. Raises :class:`bastler.core.problems.Unusable` only for what is no text."""
     reader: type[Interpreter | LatheInterpreter] = LatheInterpreter if control.reading else Interpreter
     if b"\0" not in data and needs_unrolling(data):
-        flat = unroll(data, lookup)
+        flat = unroll(data, lookup, progress)
         return _on_source(reader(flat.data, control, name).run(progress), flat, data)
     return reader(data, control, name).run(progress)
 
@@ -67,8 +67,8 @@ class Interpreter(Reader):
         self._stored: dict[str, Place] = {}
         self._offset_in_use = control.work_offset
 
-    def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
-        """Read every line."""
+    def read_all(self, progress: Callable[[float], None] | None) -> None:
+        """See :class:`Reader`."""
         flags, total = self.words.flags, self.words.lines
         ends = run_ends(flags)
         i = 0
@@ -88,7 +88,6 @@ class Interpreter(Reader):
         if self._chain:
             self._close_chain(leaves=False)
             self.find("missing-word", "warn", "Cutter compensation is still on at the end. Add G40 on a straight move.")
-        return self.interpreted()
 
     def _line(self, index: int) -> None:
         codes, ms, words, _ = self.read_line(index)
@@ -104,8 +103,9 @@ class Interpreter(Reader):
 
     def _preparatory(self, words: dict[str, float]) -> None:
         s = self.state
-        if "S" in words:
-            s.speed = words["S"]
+        speed = self.speed_word(words)
+        if speed is not None:
+            s.speed = speed
         if "T" in words:
             s.called = int(words["T"])
 
@@ -393,6 +393,10 @@ class Interpreter(Reader):
         if s.motion in (*PECKED, SHIFTED) and peck == 0:
             what = "shift off the wall" if s.motion == SHIFTED else "peck"
             self.find("missing-word", "stop", f"G{s.motion} has no {what}. Add Q.")
+        if s.motion in PECKED and peck > 0 and abs(start - bottom) > MOST_PECKS * peck:
+            text = f"Q makes more than {MOST_PECKS} pecks of this hole; the check goes down in one. Give a larger Q."
+            self.find("too-many", "stop", text)
+            peck = 0.0
         if s.motion in TAPPING:
             self._ask_for_pitch()
         dwell = words.get("P", 0.0) / 1000 if s.motion not in WITHOUT_DWELL else 0.0

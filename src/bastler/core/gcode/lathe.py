@@ -11,7 +11,7 @@ from collections.abc import Callable, Mapping
 
 from msgspec import Struct
 
-from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control, Interpreted
+from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
 from bastler.core.gcode.motion import BAR, CHANGE
 
@@ -50,8 +50,8 @@ class LatheInterpreter(LatheCycles):
         self._offset = 0
         self._open, self._opened_at = False, 0.0
 
-    def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
-        """Read every line."""
+    def read_all(self, progress: Callable[[float], None] | None) -> None:
+        """See :class:`Reader`."""
         total = self.words.lines
         i = -1
         while i + 1 < total and not self.state.ended:
@@ -67,7 +67,6 @@ class LatheInterpreter(LatheCycles):
             self.find(
                 "missing-word", "warn", "Nose radius compensation is still on at the end. Add G40 on a straight move."
             )
-        return self.interpreted()
 
     # words
 
@@ -236,7 +235,7 @@ class LatheInterpreter(LatheCycles):
 
     def _speeds(self, words: dict[str, float], ms: list[float], *, limit: bool, surface: bool, rev: bool) -> None:
         s = self.state
-        value = words.get("S")
+        value = self.speed_word(words)
         if limit:
             self._limit = value or 0.0
             value = None

@@ -28,16 +28,16 @@ from bastler.core.geometry.turncycles import (
     threaded_once,
     turned_once,
 )
+from bastler.core.problems import TooMany
 
 Single = Literal["turn", "thread", "face"]
 FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE = 70, 71, 72, 73, 74, 75, 76
 BLOCK_CYCLES = (FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE)
 PROFILES = (ALONG, ACROSS, REPEAT)
 USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
-LEAST_MM = 0.01
+LEAST_DEPTH_MM = 1e-4
 PROFILE_CHORD_MM = 0.0003
 """Roughing without an allowance runs along the finished surface: its chords may not cut into it noticeably."""
-MOST_REPEATS = 1000
 
 
 class LatheCycles(LatheMachine):
@@ -50,6 +50,7 @@ class LatheCycles(LatheMachine):
         self._cycle: dict[str, float] = {}
         self._told_before: dict[int, dict[str, float]] = {}
         self._numbers: dict[int, list[int]] | None = None
+        self._within = False
 
     def _line(self, index: int) -> None:
         raise NotImplementedError
@@ -110,7 +111,16 @@ class LatheCycles(LatheMachine):
         if only_says:
             self._told_before[code] = words
             return
-        before = self._told_before.get(code, {})
+        if self._within:
+            text = f"G{code} stands among the blocks that another cycle means, which can't be. Let P and Q name only the profile."
+            self.find("syntax", "stop", text)
+            return
+        try:
+            self._carry_out(code, self._told_before.get(code, {}), words)
+        except TooMany as error:
+            self.find("too-many", "stop", f"G{code} is not carried out: {error}")
+
+    def _carry_out(self, code: int, before: Mapping[str, float], words: dict[str, float]) -> None:
         if code == THREAD_CYCLE:
             self._thread_cycle(before, words)
         elif code in (PECK, GROOVE):
@@ -128,11 +138,17 @@ class LatheCycles(LatheMachine):
 
     def _finish(self, span: tuple[int, int]) -> None:
         start = self._at()
+        self._read_span(span)
+        self._go([("rapid", (self._at()[0], start[1])), ("rapid", start)])
+
+    def _read_span(self, span: tuple[int, int]) -> None:
+        """Carry out the blocks that a cycle means."""
+        self._within = True
         for i in range(span[0], span[1] + 1):
             self.line_no = i + 1
             self._line(i)
+        self._within = False
         self._flush_chain()
-        self._go([("rapid", (self._at()[0], start[1])), ("rapid", start)])
 
     def _along_profile(
         self, code: int, before: Mapping[str, float], words: Mapping[str, float], span: tuple[int, int]
@@ -147,7 +163,7 @@ class LatheCycles(LatheMachine):
         if code == REPEAT:
             away = (words.get("K", before.get("W", 0.0)) * scale, words.get("I", before.get("U", 0.0)) * scale)
             count = int(words.get("D", before.get("R", 1.0)))
-            self._go(repeated(start, profile, away, min(max(count, 1), MOST_REPEATS), leave))
+            self._go(repeated(start, profile, away, max(count, 1), leave))
             return
         if len(profile) < 2 or not is_steady(profile):
             self.find(
@@ -156,7 +172,7 @@ class LatheCycles(LatheMachine):
                 f"The profile of G{code} turns back on itself; only its finishing is followed. Check what the control does with it.",
             )
             return
-        self._go((roughed if code == ALONG else faced)(start, profile, max(depth, LEAST_MM), escape, leave))
+        self._go((roughed if code == ALONG else faced)(start, profile, max(depth, LEAST_DEPTH_MM), escape, leave))
 
     def _pecks(self, code: int, before: Mapping[str, float], words: Mapping[str, float]) -> None:
         """G74 along the axis, G75 across it."""
@@ -194,9 +210,7 @@ class LatheCycles(LatheMachine):
         )
         cycle, shift = dict(self._cycle), self._shift
         self.builder = Builder()
-        for i in range(span[0], span[1] + 1):
-            self._line(i)
-        self._flush_chain()
+        self._read_span(span)
         motion = self.builder.motion()
         self.builder, self.findings, self.counts, self.state, self.line_no = kept
         self._cycle, self._shift = cycle, shift

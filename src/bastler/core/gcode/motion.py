@@ -11,11 +11,16 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numpy.typing import NDArray
 
+from bastler.core.problems import TooMany
+
 RAPID, FEED, ARC, DWELL, CHANGE, THREAD, BAR = 0, 1, 2, 3, 4, 5, 6
 KIND_WORDS = ("rapid", "feed", "arc", "dwell", "tool change", "thread", "bar feed")
 AXES_OF_PLANE = ((0, 1, 2), (2, 0, 1), (1, 2, 0))
 """First, second and normal axis of G17, G18, G19; positive sweep is counter-clockwise (G3)."""
 CHORD_MM = 0.002
+MOST_MOVES = 2_000_000
+"""What a check has memory for: some 300 MB."""
+PACK_EVERY = 50_000
 
 
 @dataclass(frozen=True)
@@ -125,7 +130,9 @@ class Builder:
     ) -> None:  # fmt: skip
         """One move."""
         self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, seconds))
-        self.count += 1
+        if len(self._rows) >= PACK_EVERY:
+            self._flush()
+        self._counted(1)
 
     def add_straight(
         self, kind: NDArray[np.uint8], points: NDArray[np.float64], feed: NDArray[np.float64], speed: float, tool: int,
@@ -139,7 +146,16 @@ class Builder:
             Motion(kind, points[:-1], points[1:], np.broadcast_to(0.0, (n, 3)), zeros, np.broadcast_to(np.uint8(0), n),
                    feed, np.broadcast_to(speed, n), np.broadcast_to(np.int32(tool), n), line, zeros)
         )  # fmt: skip
-        self.count += n
+        self._counted(n)
+
+    def _counted(self, more: int) -> None:
+        self.count += more
+        if self.count > MOST_MOVES:
+            raise TooMany(
+                f"The program has more than {MOST_MOVES:,} moves; what comes behind is not checked. Split it into several.".replace(
+                    ",", " "
+                )
+            )
 
     def _flush(self) -> None:
         if self._rows:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import ClassVar, NamedTuple
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.control import KNOWN_LETTERS, KNOWN_M, MOST_OF_A_KIND, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
+from bastler.core.problems import TooMany
 
 SHOWN = 60
 """Characters of a line that a message shows."""
@@ -38,6 +40,26 @@ class Reader(Machine):
         self.data = data
         self.words: Words = lex(data, name)
         self._lines: list[bytes] | None = None
+
+    def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
+        """Read every line, or as many as there are moves to spare."""
+        try:
+            self.read_all(progress)
+        except TooMany as error:
+            self.find("too-many", "stop", str(error))
+        return self.interpreted()
+
+    def read_all(self, progress: Callable[[float], None] | None) -> None:
+        """Line after line."""
+        raise NotImplementedError
+
+    def speed_word(self, words: dict[str, float]) -> float | None:
+        """S of a line; one below zero is told, and is none."""
+        value = words.get("S")
+        if value is not None and value < 0:
+            self.find("syntax", "stop", f"S{value:g} is no speed. Give a number above zero.")
+            return None
+        return value
 
     def source(self, index: int) -> str:
         """A line of the text, for messages."""

@@ -14,11 +14,16 @@ from msgspec import Struct
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.expressions import EMPTY, Value, Wrong, evaluate, whole
+from bastler.core.quantities import whole_number
 
-MOST_LINES = 2_000_000
-"""Flat lines after which a program counts as endless."""
+MOST_LINES = 500_000
+"""Flat lines that a program may have once its loops and subprograms are written out."""
 MOST_JUMPS = 100_000
+KEPT_LINES = 2_000
+"""So much of a program that doesn't end is still shown."""
+PROGRESS_EVERY = 5_000
 DEEPEST_CALL = 9
+LARGEST_NUMBER = 999_999_999
 LOCALS = range(1, 34)
 ARGUMENTS = {"A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F": 9, "H": 11, "M": 13, "Q": 17, "R": 18,
              "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26}  # fmt: skip
@@ -26,13 +31,13 @@ ARGUMENTS = {"A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F"
 _NEEDED = (b"#", b"[", b"GOTO", b"WHILE", b"M98", b"M99", b"G65")
 _LOOP_END = re.compile(rb"END\s*\d")
 _COMMENT = re.compile(r"\([^)]*\)|;.*$")
-_PROGRAM = re.compile(r"^\s*O(\d+)", re.IGNORECASE)
-_LABEL = re.compile(r"^\s*/?\s*N(\d+)", re.IGNORECASE)
-_ASSIGN = re.compile(r"^#\s*(\d+|\[[^=]*\]|#\d+)\s*=(.*)$")
+_PROGRAM = re.compile(r"^\s*O(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
+_LABEL = re.compile(r"^\s*/?\s*N(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
+_ASSIGN = re.compile(r"^#\s*(\d{1,9}|\[[^=]*\]|#\d{1,9})\s*=(.*)$", re.ASCII)
 _IF = re.compile(r"^IF\s*(\[.*\])\s*(GOTO\s*(.+)|THEN\s*(#.*))$")
-_WHILE = re.compile(r"^WHILE\s*(\[.*\])\s*DO\s*(\d)$")
+_WHILE = re.compile(r"^WHILE\s*(\[.*\])\s*DO\s*(\d)$", re.ASCII)
 _WORD = re.compile(r"([A-Z])\s*([-+]?\s*(?:#|\[))")
-_CALL_WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
+_CALL_WORD = re.compile(r"([A-Z])\s*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
 Lookup = Callable[[int], bytes | None]
 
 
@@ -50,9 +55,14 @@ def needs_unrolling(data: bytes) -> bool:
     return any(word in upper for word in _NEEDED) or (b"END" in upper and _LOOP_END.search(upper) is not None)
 
 
-def unroll(data: bytes, lookup: Lookup = lambda _: None) -> Flat:
-    """Run the control flow of a text; ``lookup`` gives subprograms that lie beside it."""
-    return _Runner(data.decode("utf-8", "replace").splitlines(), lookup).run()
+def unroll(data: bytes, lookup: Lookup = lambda _: None, progress: Callable[[float], None] | None = None) -> Flat:
+    """Run the control flow of a text; ``lookup`` gives subprograms that lie beside it. ``progress`` may raise to stop it."""
+    return _Runner(_lines(data), lookup, progress).run()
+
+
+def _lines(data: bytes) -> list[str]:
+    """Only a line feed ends a line, as in the check proper."""
+    return data.decode("utf-8", "replace").removesuffix("\n").split("\n")
 
 
 class _Part(Struct, frozen=True):
@@ -60,6 +70,8 @@ class _Part(Struct, frozen=True):
 
     lines: list[tuple[int, str]]
     labels: dict[int, int]
+    loops: dict[tuple[str, int, str], int] = {}
+    """Where the other end of a loop stands, once it has been looked for."""
 
 
 def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Part]]:
@@ -70,7 +82,7 @@ def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Par
     for a, b in zip(starts, [*starts[1:], len(lines)], strict=True):
         rows = [(number_all or i + 1, lines[i]) for i in range(a, b)]
         labels = {int(m.group(1)): k for k, (_, text) in enumerate(rows) if (m := _LABEL.match(text))}
-        part = _Part(rows, labels)
+        part = _Part(rows, labels, {})
         parts.append(part)
         head = next((m for _, text in rows if (m := _PROGRAM.match(text))), None)
         if head is not None:
@@ -89,9 +101,9 @@ class _Call(Struct):
 
 
 class _Runner:
-    def __init__(self, lines: list[str], lookup: Lookup) -> None:
+    def __init__(self, lines: list[str], lookup: Lookup, progress: Callable[[float], None] | None) -> None:
         main, self.named = _parts(lines)
-        self.lookup = lookup
+        self.lookup, self.progress = lookup, progress
         self.stack = [_Call(-1, main)]
         self.shared: dict[int, float] = {}
         self.out: list[str] = []
@@ -99,6 +111,7 @@ class _Runner:
         self.findings: list[Finding] = []
         self.told: set[object] = set()
         self.jumps = 0
+        self.steps = 0
         self.line = 1
 
     def find(self, kind: str, severity: str, text: str, once: object = None) -> None:
@@ -117,12 +130,11 @@ class _Runner:
             number, text = call.part.lines[call.at]
             self.line = number
             call.at += 1
+            self.steps += 1
+            if self.progress and self.steps % PROGRESS_EVERY == 0:
+                self.progress(len(self.out) / MOST_LINES)
             if len(self.out) > MOST_LINES or self.jumps > MOST_JUMPS:
-                self.find(
-                    "endless-loop",
-                    "stop",
-                    f"The program does not end: it was stopped here after {len(self.out)} lines and {self.jumps} jumps. Check the condition of its loop.",
-                )
+                self._give_up()
                 break
             try:
                 if self._line(text, call):
@@ -130,6 +142,13 @@ class _Runner:
             except Wrong as error:
                 self.find("syntax", "stop", str(error))
         return Flat(("\n".join(self.out or ["( )"]) + "\n").encode(), self.source, self.findings)
+
+    def _give_up(self) -> None:
+        """Only the beginning of a program without an end is of any use."""
+        lines, jumps = (f"{n:,}".replace(",", " ") for n in (len(self.out), self.jumps))
+        text = f"The program does not end: it was stopped here after {lines} lines and {jumps} jumps. Check the condition of its loop, or how often its subprogram is called. Only its first {KEPT_LINES} lines are shown."
+        self.find("endless-loop", "stop", text)
+        del self.out[KEPT_LINES:], self.source[KEPT_LINES:]
 
     def put(self, text: str) -> None:
         """A flat line."""
@@ -179,7 +198,8 @@ class _Runner:
         assign = _ASSIGN.match(words)
         if assign:
             index = assign.group(1)
-            at = int(index) if index.isdigit() else round(whole(index, self.get))
+            number = whole_number(index)
+            at = number if number is not None else round(whole(index, self.get))
             self.set(at, whole(assign.group(2), self.get))
             return True
         branch = _IF.match(words)
@@ -211,13 +231,26 @@ class _Runner:
 
     def _beyond(self, call: _Call, mark: str) -> int:
         """The line behind the loop's END."""
+        return self._once(("end", call.at, mark), call, self._find_end)
+
+    def _head(self, call: _Call, mark: str) -> int:
+        """The line with the loop's WHILE."""
+        return self._once(("head", call.at, mark), call, self._find_head)
+
+    def _once(self, key: tuple[str, int, str], call: _Call, find: Callable[[_Call, str], int]) -> int:
+        """A loop runs often; its other end is looked for once."""
+        known = call.part.loops
+        if key not in known:
+            known[key] = find(call, key[2])
+        return known[key]
+
+    def _find_end(self, call: _Call, mark: str) -> int:
         for k in range(call.at, len(call.part.lines)):
             if re.match(rf"^\s*(N\d+)?\s*END\s*{mark}\b", call.part.lines[k][1], re.IGNORECASE):
                 return k + 1
         raise Wrong(f"The loop DO{mark} has no END{mark}. Add it.")
 
-    def _head(self, call: _Call, mark: str) -> int:
-        """The line with the loop's WHILE."""
+    def _find_head(self, call: _Call, mark: str) -> int:
         for k in range(call.at - 2, -1, -1):
             if re.search(rf"\bDO\s*{mark}\b", call.part.lines[k][1], re.IGNORECASE):
                 return k
@@ -272,6 +305,8 @@ class _Runner:
         """Go into a subprogram; ``None``: with the caller's own variables."""
         if "P" not in found:
             raise Wrong("The call has no P with the number of the subprogram. Add it.")
+        if max(found["P"], found.get("L", 1)) > LARGEST_NUMBER:
+            raise Wrong("P and L of a call have nine digits at most. Correct them.")
         number, repeats = int(found["P"]), int(found.get("L", 1))
         if any(c.number == number for c in self.stack):
             raise Wrong(f"Subprogram O{number} calls itself, over and over. Call another, or use a loop.")
@@ -292,7 +327,7 @@ class _Runner:
         data = self.lookup(number)
         if data is None:
             return None
-        part, _ = _parts(data.decode("utf-8", "replace").splitlines(), self.line)
+        part, _ = _parts(_lines(data), self.line)
         self.named[number] = part
         return part
 

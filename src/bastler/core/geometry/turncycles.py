@@ -9,11 +9,21 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from bastler.core.problems import TooMany
+
 Place = tuple[float, float]
 How = Literal["rapid", "feed", "thread"]
 Way = list[tuple[How, Place]]
-MOST_PASSES = 2000
+MOST_PASSES = 500
+MOST_PECKS = 1000
 SMALL_MM = 1e-6
+
+
+def _bounded(count: float, most: int, what: str, word: str) -> int:
+    """So many; raises :class:`TooMany`."""
+    if count > most:
+        raise TooMany(f"{word} makes more than {most} {what}. Give a larger {word}.")
+    return max(math.ceil(count), 0)
 
 
 def turned_once(start: Place, end: Place, taper: float) -> Way:
@@ -56,6 +66,10 @@ def faced(start: Place, profile: list[Place], depth: float, escape: float, leave
 
 def repeated(start: Place, profile: list[Place], away: Place, count: int, leave: Place) -> Way:
     """G73: the profile ``count`` times, the first one ``away`` (z, r) and ``leave`` off, the last one ``leave``."""
+    if count > MOST_PASSES:
+        raise TooMany(
+            f"The profile {count} times over is more than anybody cuts, {MOST_PASSES} at most. Give fewer passes."
+        )
     way: Way = []
     for k in range(max(count, 1)):
         share = 1.0 - k / (count - 1) if count > 1 else 0.0
@@ -74,12 +88,14 @@ def pecked(start: Place, end: Place, peck: float, step: float, back: float, reli
     across, along = math.copysign(1.0, r1 - r0), math.copysign(1.0, z1 - z0)
     far = abs(r1 - r0)
     count = math.ceil(far / step - SMALL_MM) if step > SMALL_MM and far > SMALL_MM else (1 if far > SMALL_MM else 0)
+    whole = abs(z1 - z0)
+    _bounded((count + 1) * (whole / peck if peck > SMALL_MM else 1), MOST_PECKS, "pecks", "peck")
     way: Way = []
-    for k in range(min(count, MOST_PASSES) + 1):
+    for k in range(count + 1):
         r = r0 + across * min(k * step if step > SMALL_MM else k * far, far)
         way.append(("rapid", (z0, r)))
-        deep, whole = 0.0, abs(z1 - z0)
-        while whole - deep > SMALL_MM and len(way) < 20 * MOST_PASSES:
+        deep = 0.0
+        while whole - deep > SMALL_MM:
             deep = min(deep + peck, whole) if peck > SMALL_MM else whole
             way.append(("feed", (z0 + along * deep, r)))
             if deep < whole - SMALL_MM:
@@ -101,7 +117,7 @@ def roughed(start: Place, profile: list[Place], depth: float, escape: float, lea
     low = offset[0][1]
     way: Way = []
     level = r0
-    for _ in range(MOST_PASSES):
+    for _ in range(_bounded(side * (r0 - low) / depth, MOST_PASSES, "passes", "depth") + 1):
         level = level - side * depth
         if side * (level - low) <= SMALL_MM:
             break
@@ -146,8 +162,9 @@ def thread_passes(
     (z0, r0), (z1, root) = start, end
     side = 1.0 if r0 > root else -1.0
     crest, deep, n, depths = root + side * height, 0.0, 0, list[float]()
-    while deep < height - last - SMALL_MM and n < MOST_PASSES:
+    while deep < height - last - SMALL_MM:
         n += 1
+        _bounded(n, MOST_PASSES, "passes", "first depth")
         deep = min(max(first * math.sqrt(n), deep + least), height - last)
         depths.append(deep)
     depths += [height] * max(repeats, 1)

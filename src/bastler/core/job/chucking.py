@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.fields import Answers, Field, Suggestion, Values, read
+from bastler.core.fields import Answers, Field, Suggestion, Values, drawable, judged, read
 from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.shapes import Box
 from bastler.core.problems import Problem
@@ -25,6 +26,8 @@ QUILL_MM = 40.0
 USUAL_GRIP_MM = 15.0
 STOP_MM, STOP_SHARE = 6.0, 0.7
 """How thick a stop behind the stock is drawn, and how wide as a share of the stock."""
+COLLET_SHARE, COLLET_MM = 0.7, 8.0
+"""How wide the spindle nose round a collet is as a share of the chuck, and how thick the collet itself."""
 SIDES = {"hexagon": 6, "square": 4}
 
 
@@ -149,55 +152,59 @@ class Chucking(Struct, frozen=True):
 
 def read_chucking(typed: Mapping[str, str], units: Units, shop: Shop) -> Answers:
     """A lathe setup's fields as values, with what is missing or wrong."""
-    machine = shop.machine
     answers = read(FIELDS, typed, shop, units)
-    v, problems = answers.values, list(answers.problems)
+    v = answers.values
+    wrong = judged(partial(check, v, shop.machine, units) for check in (_bore, _thick, _tailstock, _speed, _reach))
+    return Answers(v, answers.missing, (*answers.problems, *wrong), answers.suggestions, answers.hidden)
+
+
+def _bore(v: Values, _: Machine, units: Units) -> Problem | None:
+    if v.stock_kind != "tube" or v.bore < v.diameter:
+        return None
+    text = f"The bore ({show(v.bore, units=units)}) is as wide as the tube or wider. Correct one of them."
+    return Problem("bore", text)
+
+
+def _thick(v: Values, machine: Machine, units: Units) -> Problem | None:
+    """Whether the stock goes into the machine, and into what holds it."""
     lathe = machine.lathe
     assert lathe is not None
-
-    def mm(value: float) -> str:
-        return show(value, units=units)
-
-    if _has(v, "stock_kind", "tube") and v.get("bore", 0.0) >= v.get("diameter", math.inf):
-        problems.append(
-            Problem("bore", f"The bore ({mm(v.bore)}) is as wide as the tube or wider. Correct one of them.")
+    if v.diameter > lathe.largest_diameter:
+        most = show(lathe.largest_diameter, units=units)
+        return Problem("diameter", f"{machine.name} takes {most} at most. Take a larger lathe.")
+    if v.held_in == "collet" and v.diameter > (most_held := COLLET_SHARE * lathe.chuck_diameter):
+        most = show(most_held, digits=1, units=units)
+        return Problem(
+            "diameter", f"A collet of {machine.name} holds {most} at most. Take a thinner bar, or the chuck."
         )
-    if v.get("diameter") and v.diameter > lathe.largest_diameter:
-        problems.append(
-            Problem("diameter", f"{machine.name} takes {mm(lathe.largest_diameter)} at most. Take a larger lathe.")
-        )
-    if v.get("tailstock") and not lathe.tailstock:
-        problems.append(Problem("tailstock", f"{machine.name} has no tailstock. Choose “no”, or another lathe."))
-    if v.get("speed_limit") and v.speed_limit > machine.highest_speed:
-        problems.append(
-            Problem(
-                "speed_limit", f"{machine.name} turns {machine.highest_speed:g}/min at most; {v.speed_limit:g} is more."
-            )
-        )
-    if (
-        v.get("part_length")
-        and v.get("out")
-        and v.part_length + v.get("over_front", 0.0) > v.out
-        and v.zero_by == "face"
-    ):
-        short = v.part_length + v.over_front - v.out
-        problems.append(
-            Problem(
-                "out",
-                f"The part reaches {mm(short)} into the jaws. Let the stock stand out further, or make the part shorter.",
-                blocks=False,
-            )
-        )
-    return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    return None
 
 
-def _has(v: Values, key: str, value: str) -> bool:
-    return bool(v.get(key) == value)
+def _tailstock(v: Values, machine: Machine, _: Units) -> Problem | None:
+    if not v.tailstock or (machine.lathe is not None and machine.lathe.tailstock):
+        return None
+    return Problem("tailstock", f"{machine.name} has no tailstock. Choose “no”, or another lathe.")
+
+
+def _speed(v: Values, machine: Machine, _: Units) -> Problem | None:
+    if v.speed_limit <= machine.highest_speed:
+        return None
+    text = f"{machine.name} turns {machine.highest_speed:g}/min at most; {v.speed_limit:g} is more."
+    return Problem("speed_limit", text)
+
+
+def _reach(v: Values, _: Machine, units: Units) -> Problem | None:
+    """Whether the part reaches into the jaws."""
+    short = v.part_length + v.over_front - v.out
+    if short <= 0 or v.zero_by != "face":
+        return None
+    text = f"The part reaches {show(short, units=units)} into the jaws. Let the stock stand out further, or make the part shorter."
+    return Problem("out", text, blocks=False)
 
 
 def chucking(values: Values, machine: Machine, section: Section = ()) -> Chucking:
     """The geometry of a lathe setup; stand-ins where an answer is missing. ``section``: the stock's outlines, if it is no bar or tube."""
-    v = Values({f.key: values.get(f.key, f.stand_in) for f in FIELDS})
+    v = drawable(FIELDS, values)
     lathe = machine.lathe
     assert lathe is not None
     kind = v.get("stock_kind", "round")
@@ -235,7 +242,12 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
         )
     else:
         nose = jaws - 0.35 * chuck
-        ring = ((nose, flats), (jaws, flats), (jaws, flats + 8.0), (nose, 0.7 * chuck))
+        ring = (
+            (nose, flats),
+            (jaws, flats),
+            (jaws, flats + COLLET_MM),
+            (nose, max(COLLET_SHARE * chuck, flats + COLLET_MM)),
+        )
         bodies.append(Body("the collet", ring, "let the stock stand out further"))
         bodies.append(
             Body(
@@ -243,8 +255,8 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
                 (
                     (nose - lathe.chuck_length, 0.0),
                     (nose, 0.0),
-                    (nose, 0.7 * chuck),
-                    (nose - lathe.chuck_length, 0.7 * chuck),
+                    (nose, COLLET_SHARE * chuck),
+                    (nose - lathe.chuck_length, COLLET_SHARE * chuck),
                 ),
                 "let the stock stand out further",
             )

@@ -12,7 +12,7 @@ from collections.abc import Callable, Mapping
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.fields import Answers, Field, Values, read
+from bastler.core.fields import Answers, Field, Values, drawable, read
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.shapes import Box, Piece, Prism
 from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
@@ -255,7 +255,7 @@ def frame(setup: Setup, answers: Answers, before: Frame | None = None, section: 
     machine = machines().get(setup.machine)
     if machine is not None and machine.lathe is not None:
         return _on_lathe(setup, answers.values, machine, section)
-    v = Values({f.key: answers.values.get(f.key, f.stand_in) for f in FIELDS})
+    v = drawable(FIELDS, answers.values)
     laid = lying(v, before.block) if before is not None and left_before(v) else None
     if laid is not None and before is not None:
         return _as_left(setup, v, laid, before)

@@ -8,7 +8,7 @@ import msgspec
 from msgspec.structs import replace
 
 from bastler.core.job.document import Document, Job, ToolRecord
-from bastler.core.job.store import reason, write_atomically
+from bastler.core.job.store import LARGEST_BYTES, read_file, write_atomically
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
 from bastler.core.tooling.kinds import read_tool
@@ -27,14 +27,12 @@ _FILE = msgspec.json.Decoder(tuple[LibraryTool, ...])
 
 def read_library(path: Path) -> tuple[LibraryTool, ...]:
     """All tools of the library; none if there is no file yet. Raises :class:`Unusable` for a damaged one."""
-    try:
-        return _FILE.decode(path.read_bytes())
-    except FileNotFoundError:
+    if not path.exists():
         return ()
-    except OSError as error:
-        raise Unusable(f"The tool library can't be read: {reason(error)}.") from None
-    except msgspec.MsgspecError as error:
-        raise Unusable(f"The tool library {path} is damaged ({error}). Move it away to start a new one.") from None
+    try:
+        return _FILE.decode(read_file(path, LARGEST_BYTES, "larger than any tool library. Move it away"))
+    except (msgspec.MsgspecError, ValueError):
+        raise Unusable(f"The tool library {path} is damaged. Move it away to start a new one.") from None
 
 
 def keep(path: Path, tool: ToolRecord, units: Units) -> tuple[LibraryTool, ...]:

@@ -10,6 +10,7 @@ import contextlib
 import errno
 import os
 import re
+import stat
 from collections.abc import Callable, Mapping
 from copy import deepcopy
 from pathlib import Path
@@ -18,6 +19,7 @@ from typing import Any
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.job.broken import sentence
 from bastler.core.job.document import SCHEMA, Job
 from bastler.core.problems import Unusable
 
@@ -40,13 +42,7 @@ _JOB = msgspec.json.Decoder(Job)
 
 def load(path: Path) -> Job:
     """Read a job file; raises :class:`Unusable` with one sentence."""
-    try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise Unusable(f"{path.name} is larger than any job. Choose a {SUFFIX} file.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise Unusable(f"{path.name} can't be read: {reason(error)}.") from None
-    return parse(data, path.name)
+    return parse(read_file(path, LARGEST_BYTES, f"larger than any job. Choose a {SUFFIX} file"), path.name)
 
 
 def parse(data: bytes, name: str) -> Job:
@@ -62,9 +58,7 @@ def parse(data: bytes, name: str) -> Job:
         said, _, path = str(error).partition(" - at `")
         if (path == "" and "schema" in said) or path.startswith("$.schema`"):
             raise Unusable(f"{name} is not a job file: it has no schema number. Choose a {SUFFIX} file.") from None
-        raise Unusable(
-            f"{name} is damaged at {_place(path)}: {said.replace('`', '“', 1).replace('`', '”', 1).lower()}. {backup}"
-        ) from None
+        raise Unusable(f"{name} is damaged at {sentence(error, data)}. {backup}") from None
     except msgspec.DecodeError as error:
         raise Unusable(f"{name} is damaged at {_line_of(str(error), data)}. {backup}") from None
     except (UnicodeDecodeError, RecursionError):
@@ -81,12 +75,6 @@ def parse(data: bytes, name: str) -> Job:
                 raise Unusable(f"{name}: step {number} has the same id as another step, “{step.id}”. {backup}")
             seen.add(step.id)
     return job
-
-
-def _place(path: str) -> str:
-    """``$.setups[0].steps[1]`` as a person counts: ``setups → 1 → steps → 2``."""
-    parts = [str(int(n) + 1) if n else word for word, n in re.findall(r"\.(\w+)|\[(\d+)\]", path)]
-    return " → ".join(parts) or "the file"
 
 
 def _line_of(said: str, data: bytes) -> str:
@@ -113,40 +101,78 @@ def _migrated(raw: Any, version: int, name: str) -> dict[str, Any]:
 
 
 def dump(job: Job) -> bytes:
-    """The file's bytes: indented JSON, stable order."""
-    return msgspec.json.format(msgspec.json.encode(job), indent=1) + b"\n"
+    """The file's bytes: indented JSON, stable order. Half a character (as a damaged clipboard gives) becomes ``?``."""
+    try:
+        data = msgspec.json.encode(job)
+    except UnicodeEncodeError:
+        import json
+
+        data = json.dumps(msgspec.to_builtins(job), ensure_ascii=False).encode("utf-8", "replace")
+    return msgspec.json.format(data, indent=1) + b"\n"
 
 
-def save(job: Job, path: Path) -> None:
-    """Write a job file atomically; the file before stays as ``NAME.backup``."""
-    if path.exists():
-        with contextlib.suppress(OSError):
+def save(job: Job, path: Path) -> str:
+    """Write a job file atomically; the file before stays as ``NAME.backup``. Gives what the person should know, often nothing."""
+    if path.is_file():
+        with contextlib.suppress(OSError, Unusable):
             write_atomically(path.with_name(path.name + ".backup"), path.read_bytes())
-    write_atomically(path, dump(job))
+    return write_atomically(path, dump(job))
 
 
-def write_atomically(path: Path, data: bytes) -> None:
-    """Put ``data`` at ``path`` whole or not at all; raises :class:`Unusable` in words."""
-    import tempfile
+def read_file(path: Path, largest: int, too_large: str) -> bytes:
+    """The bytes of a file that a person chose; raises :class:`Unusable` for what is no file, can't be read or is too large."""
+    try:
+        about = path.stat()
+        if not stat.S_ISREG(about.st_mode):
+            what = "a folder" if stat.S_ISDIR(about.st_mode) else "a device or a pipe"
+            raise Unusable(f"{shown(path)} is {what}. Choose a file.")
+        if about.st_size > largest:
+            raise Unusable(f"{shown(path)} is {too_large}.")
+        return path.read_bytes()
+    except (OSError, ValueError) as error:
+        raise Unusable(f"{shown(path)} can't be read: {reason(error)}.") from None
 
+
+def write_atomically(path: Path, data: bytes) -> str:
+    """Put ``data`` at ``path`` whole or not at all; raises :class:`Unusable` in words.
+
+    A link stays a link: what it points to is written. Permissions stay; a new file has those that the user's mask gives.
+    Gives a sentence where the file had a second name (a hard link), which keeps what it had.
+    """
     temporary = None
     try:
-        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=f".{path.name}.", delete=False) as file:
-            temporary = Path(file.name)
+        target = Path(os.path.realpath(path))
+        before = target.stat() if target.exists() else None
+        if before is not None and not stat.S_ISREG(before.st_mode):
+            what = "a folder" if stat.S_ISDIR(before.st_mode) else "a device or a pipe"
+            raise Unusable(f"{shown(path)} is {what}; nothing is written there. Choose a file.")
+        temporary = target.parent / f".{os.urandom(6).hex()}.new"
+        with os.fdopen(os.open(temporary, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o666), "wb") as file:
             file.write(data)
             file.flush()
+            if before is not None:
+                os.fchmod(file.fileno(), stat.S_IMODE(before.st_mode))
             os.fsync(file.fileno())
-        mode = path.stat().st_mode if path.exists() else 0o644
-        temporary.chmod(mode & 0o777)
-        temporary.replace(path)
-    except OSError as error:
+        temporary.replace(target)
+    except (OSError, ValueError) as error:
         if temporary is not None:
-            temporary.unlink(missing_ok=True)
-        raise Unusable(f"{path.name} was not saved: {reason(error)}. The file as it was is untouched.") from None
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+        raise Unusable(f"{shown(path)} was not saved: {reason(error)}. The file as it was is untouched.") from None
+    if before is not None and before.st_nlink > 1:
+        return f"{shown(path)} had a second name on this disk (a hard link); the file of that name is as it was."
+    return ""
 
 
-def reason(error: OSError) -> str:
+def shown(path: Path) -> str:
+    """A file's name for a sentence."""
+    return path.name.encode("utf-8", "replace").decode().replace("\0", "?") or "The file"
+
+
+def reason(error: OSError | ValueError) -> str:
     """An operating-system error in plain words with the remedy."""
+    if not isinstance(error, OSError):
+        return "its name has a sign that no file name can have; choose another name"
     words = {
         errno.ENOENT: "it, or its folder, does not exist; check the name",
         errno.EACCES: "you may not use this folder; choose another one",

@@ -26,13 +26,14 @@ OWN = "own"
 
 
 class NamedPattern(Struct, frozen=True):
-    """A pattern of the job: all its positions, the numbers left out, and its answers."""
+    """A pattern of the job: all its positions, the numbers left out, its answers; ``lacks``: why it can't be used yet."""
 
     id: str
     name: str
     points: tuple[Point, ...]
     skipped: frozenset[int]
     values: Values
+    lacks: str = ""
 
     @property
     def used(self) -> list[Point]:
@@ -196,7 +197,7 @@ class _Known(Struct):
 
 
 def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, NamedPattern], tuple[Answers, ...]]:
-    """All usable patterns by id, and the answers of each record (``id``, ``name``, ``values``) in order."""
+    """All patterns by id, and the answers of each record (``id``, ``name``, ``values``) in order."""
     by_id = {r.id: r for r in records}
     resolved: dict[str, NamedPattern] = {}
     answers: dict[str, Answers] = {}
@@ -208,6 +209,7 @@ def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, 
         if source in (*within, one.id):
             sentence = f"Pattern “{one.name}” is made of itself. Choose another to copy."
             answers[one.id] = Answers(Values({"pattern": "copy"}), problems=(Problem("source", sentence),))
+            resolved[one.id] = NamedPattern(one.id, one.name, (), frozenset(), Values({}), "it is made of itself.")
             return
         if source in by_id:
             resolve(by_id[source], (*within, one.id))
@@ -220,13 +222,14 @@ def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, 
 
 
 def _with_points(one: Any, found: Answers, resolved: dict[str, NamedPattern]) -> Answers:
-    if not found.complete:
-        return found
-    points, leave = positions(found.values), skipped(found.values)
-    problems = place_problems(points, leave)
-    if not problems:
-        resolved[one.id] = NamedPattern(one.id, one.name, tuple(points), leave, found.values)
-    return Answers(found.values, (), tuple(problems), found.suggestions, found.hidden)
+    """The answers judged; the pattern with its points, or with what it lacks."""
+    points, leave = (positions(found.values), skipped(found.values)) if found.complete else ([], frozenset[int]())
+    problems = (*found.problems, *(place_problems(points, leave) if found.complete else ()))
+    answers = Answers(found.values, found.missing, problems, found.suggestions, found.hidden)
+    lacks = problems[0].text if problems else "it still asks for something." if found.missing else ""
+    used = ((), frozenset[int]()) if lacks else (tuple(points), leave)
+    resolved[one.id] = NamedPattern(one.id, one.name, *used, found.values, lacks)
+    return answers
 
 
 def place_problems(points: list[Point], leave: frozenset[int]) -> list[Problem]:

@@ -8,6 +8,7 @@ from types import MappingProxyType
 from msgspec import Struct
 from msgspec.structs import replace
 
+from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.places import elsewhere, frozen
@@ -17,6 +18,7 @@ from bastler.core.geometry.shapes import Bounds, Removal
 from bastler.core.job.chucking import Section
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame, frame, read_setup, read_tools, setup_fields, work_of
+from bastler.core.marks import Mark
 from bastler.core.moves import Move, Retract
 from bastler.core.planning.contours import NamedContour, read_contours
 from bastler.core.planning.patterns import NamedPattern, read_patterns
@@ -62,9 +64,28 @@ class StepPlan(Struct, frozen=True):
         return tool if isinstance(tool, Tool) else None
 
     @property
+    def own_title(self) -> str:
+        """What the cycle calls it."""
+        try:
+            return self.cycle.title(self.cycle.drawable(self.answers), self.work.units)
+        except Exception as error:
+            faults.record(error, f"title of a step {self.cycle.id}")
+            return ""
+
+    @property
     def title(self) -> str:
         """Its own name, or what the cycle calls it."""
-        return self.step.name or self.cycle.title(self.cycle.drawable(self.answers), self.work.units)
+        return self.step.name or self.own_title
+
+    def marks(self) -> list[Mark]:
+        """The drawing of its fields; none while they make no shape."""
+        try:
+            return self.cycle.marks(self.cycle.drawable(self.answers), self.work)
+        except (Unanswered, ArithmeticError, ValueError):
+            return []
+        except Exception as error:
+            faults.record(error, f"marks of a step {self.cycle.id}")
+            return []
 
     @property
     def full_name(self) -> str:
@@ -255,8 +276,20 @@ def _planned(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
 
 
 def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
+    """A step planned. A fault in its own functions is that step's problem; the rest of the job goes on."""
+    try:
+        return _plan_sound(step, number, work, moves)
+    except Exception as error:
+        faults.record(error, f"step {number}, {step.cycle}")
+        cycle = cycles()[step.cycle]
+        text = f"This step could not be worked out: a fault in Bastler. Change its sizes or its tool, or switch it off. {faults.told()}"
+        wrong = Answers(Values({}), (), (Problem(cycle.fields[0].key, text),))
+        return StepPlan(step, number, cycle, wrong, work, (), ())
+
+
+def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cycle = cycles()[step.cycle]
-    if cycle.family != "move" and (cycle.family == "turn") != (work.turning is not None):
+    if not is_at_home(cycle, work):
         return _misfit(step, number, cycle, work)
     answers = cycle.answers(step.values, work)
     wanted = moves and step.on and answers.complete
@@ -274,6 +307,11 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
     return _with_ways(one, ways) if ways else one
+
+
+def is_at_home(cycle: Cycle, work: Work) -> bool:
+    """Whether a cycle belongs to the kind of machine that the step is planned for."""
+    return cycle.family == "move" or (cycle.family == "turn") == (work.turning is not None)
 
 
 def _misfit(step: Step, number: int, cycle: Cycle, work: Work) -> StepPlan:

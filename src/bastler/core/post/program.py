@@ -15,4 +15,17 @@ class Program(Struct, frozen=True):
     @property
     def lines(self) -> list[str]:
         """The text by lines."""
-        return self.text.splitlines()
+        return lines_of(self.text)
+
+
+def lines_of(text: str) -> list[str]:
+    """A text by lines. Only a line feed ends one, as for a control: a form feed within a comment does not."""
+    lines = text.split("\n")
+    return lines if lines[-1] else lines[:-1]
+
+
+def with_remark(text: str, remark: str) -> str:
+    """A program with a comment at its head: behind ``%`` and its number, before anything that moves."""
+    lines = lines_of(text)
+    at = next((i for i, line in enumerate(lines) if line.strip() and line.strip()[0] not in "%Oo:"), len(lines))
+    return "\n".join([*lines[:at], f"({remark})", *lines[at:]]) + "\n"

@@ -126,7 +126,7 @@ class Writer:
     def plain(self, text: str) -> str:
         """A comment's text in the characters that every control shows."""
         ascii_text = unicodedata.normalize("NFKD", text.translate(_PLAIN)).encode("ascii", "ignore").decode()
-        cleaned = "".join(c for c in ascii_text if c not in "();%\n\r")
+        cleaned = "".join(c if c.isprintable() else " " for c in ascii_text if c not in "();%")
         return cleaned[: self.dialect.comment_length].strip()
 
     def length(self, mm: float) -> str:
@@ -306,7 +306,7 @@ class Writer:
         self._spindle = ("", "")
 
     def _note(self, move: Note) -> None:
-        for text in move.text.splitlines():
+        for text in move.text.split("\n"):
             if self.plain(text):
                 self.line(self.dialect.comment.format(text=self.plain(text)))
 

@@ -30,7 +30,8 @@ CIRCLES_MM = (3.97, 4.76, 5.56, 6.35, 7.94, 9.525, 12.7, 15.875, 19.05, 25.4, 31
 """Standard inscribed circles, ISO 1832 table 5."""
 TRIGON_EDGE_SHARE = 0.6845
 """Edge length of a trigon (W) as a share of its inscribed circle."""
-THICKNESS = re.compile(r"\d\d|[A-Z]\d")
+THICKNESS = re.compile(r"[0-9][0-9]|[A-Z][0-9]")
+DIGITS = re.compile(r"[0-9][0-9]")
 ROUND_NOSES = ("M0", "00")
 
 STYLE_DEG: Mapping[str, float] = {
@@ -39,7 +40,7 @@ STYLE_DEG: Mapping[str, float] = {
 }  # fmt: skip
 """Cutting edge angle by style letter, ISO 5608 table 3."""
 NEUTRAL_STYLES = "DMNV"
-HOLDER = re.compile(r"([A-Z])([A-Z])([A-Z])([A-Z])([RLN])(\d\d)(\d\d)([A-Z])(\d\d)\Z")
+HOLDER = re.compile(r"([A-Z])([A-Z])([A-Z])([A-Z])([RLN])(\d\d)(\d\d)([A-Z])(\d\d)\Z", re.ASCII)
 
 
 class Insert(Struct, frozen=True):
@@ -80,7 +81,7 @@ def read_insert(text: str) -> Insert:
         if code[at : at + 1] not in list(known):
             raise wrong(at, what, ", ".join(known))
     size, thick, nose = code[4:6], code[6:8], code[8:10]
-    if not size.isdigit():
+    if not DIGITS.fullmatch(size):
         raise wrong(4, "edge length", "two digits, 06 to 32")
     if not THICKNESS.fullmatch(thick):
         raise wrong(6, "thickness", "two digits or T3")
@@ -89,7 +90,7 @@ def read_insert(text: str) -> Insert:
         if nose not in ROUND_NOSES:
             raise wrong(8, "nose of a round insert", "M0 or 00")
         return Insert(code, shape, 0.0, CLEARANCE_DEG[code[1]], float(size), _thickness(thick), float(size) / 2)
-    if not (nose.isdigit() and len(nose) == 2):
+    if not DIGITS.fullmatch(nose):
         raise wrong(8, "nose radius", "two digits, tenths of a millimetre")
     circle = next((c for c in CIRCLES_MM if int(_edge(shape, c)) == int(size)), None)
     if circle is None:
@@ -102,7 +103,7 @@ def read_insert(text: str) -> Insert:
 
 def _thickness(text: str) -> float:
     """``04`` is 4.76, ``T3`` is 3.97: whole millimetres of the inch sizes; the digits are near enough here."""
-    return float(text) if text.isdigit() else float(text[1:]) + 0.97
+    return float(text) if DIGITS.fullmatch(text) else float(text[1:]) + 0.97
 
 
 def _edge(shape: str, circle: float) -> float:

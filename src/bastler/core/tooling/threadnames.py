@@ -14,9 +14,11 @@ from bastler.core.problems import Unusable
 from bastler.core.tooling.threads import MM_PER_INCH, Thread, metric_by_numbers, threads, unified_by_numbers
 
 NUMBER = r"(\d+(?:\.\d+)?)"
-METRIC = re.compile(rf"M{NUMBER}X{NUMBER}")
-TRAPEZE = re.compile(rf"TR{NUMBER}X{NUMBER}(?:\(?P{NUMBER}\)?)?")
-UNIFIED = re.compile(r"(?:(\d+)[\s-])?(?:(\d+)/([1-9]\d*)|(\d*\.?\d+))\s*-\s*(\d+(?:\.\d+)?)\s*(UN[CFSJR]?|UNEF)?")
+METRIC = re.compile(rf"M{NUMBER}X{NUMBER}", re.ASCII)
+TRAPEZE = re.compile(rf"TR{NUMBER}X{NUMBER}(?:\(?P{NUMBER}\)?)?", re.ASCII)
+UNIFIED = re.compile(
+    r"(?:(\d+)[\s-])?(?:(\d+)/([1-9]\d*)|(\d*\.?\d+))\s*-\s*(\d+(?:\.\d+)?)\s*(UN[CFSJR]?|UNEF)?", re.ASCII
+)
 LEFT = re.compile(r"[\s-]*LH$", re.IGNORECASE)
 STEEPEST = 1 / 3
 """A pitch is at most this share of the diameter."""

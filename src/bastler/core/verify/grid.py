@@ -16,13 +16,19 @@ from bastler.core.verify import raster
 Floats = NDArray[np.float64]
 
 CELLS_WANTED = 600_000
+MOST_CELLS = 2_000_000
+"""What a check has memory for: 300 MB with its pictures of the stock at other moments."""
 FINEST_MM, COARSEST_MM = 0.02, 0.5
 
 
 def cell_for(block: Box, wanted: int = CELLS_WANTED) -> float:
-    """A cell size in mm that gives about ``wanted`` cells, in steps a person can read."""
-    size = math.sqrt(block.size[0] * block.size[1] / wanted)
-    return min(max(round(size, 2), FINEST_MM), COARSEST_MM)
+    """A cell size in mm that gives about ``wanted`` cells, in steps a person can read.
+
+    No coarser than :data:`COARSEST_MM`, unless that would be more than :data:`MOST_CELLS`.
+    """
+    area = block.size[0] * block.size[1]
+    usual = min(max(round(math.sqrt(area / wanted), 2), FINEST_MM), COARSEST_MM)
+    return max(usual, math.ceil(10 * math.sqrt(area / MOST_CELLS)) / 10) if area / usual**2 > MOST_CELLS else usual
 
 
 class Grid(Struct, frozen=True):

@@ -27,7 +27,8 @@ SLIVER_MM = 0.004
 NEAR_SHARE = 1.02
 """An edge whose middle is this share of its nose away may meet; chords of the border lie inside by less."""
 BODY_COARSE_MM = 0.01
-COARSEN_AT = 3000
+COARSEN_AT, COARSEN_GROWTH = 400, 2
+"""Points of the section from which points on straight lines are dropped, and again when it has so many times as many: pecks leave one a peck."""
 COARSEN_MM = 2e-5
 REAR_MM = 0.5
 LEAST_GRIP_MM = 1.0
@@ -55,6 +56,7 @@ class TurnedStock:
     ) -> None:
         """``grip``: Z behind which the stock is held; what isn't joined to that falls off."""
         self.area, self.blank, self.fixed, self.grip, self.prism = blank, blank, fixed, grip, prism
+        self._coarsen_at = COARSEN_AT
         self._cutters = {n: t.in_plane for n, t in tools.items()}
         self._pullers = {n for n, t in tools.items() if t.kind == "bar-puller"}
         self._taps = {n for n, t in tools.items() if t.kind == "tap"}
@@ -155,8 +157,9 @@ class TurnedStock:
         if gone > 0 and each.sum() > 0:
             marks.removed[low : low + len(ways)] = gone * each / each.sum()
         self.area = clean(shapely.difference(self.area, whole))
-        if shapely.get_num_coordinates(self.area) > COARSEN_AT:
+        if shapely.get_num_coordinates(self.area) > self._coarsen_at:
             self.area = clean(self.area.simplify(COARSEN_MM))
+            self._coarsen_at = max(COARSEN_AT, COARSEN_GROWTH * int(shapely.get_num_coordinates(self.area)))
 
     def _near(self, areas: NDArray[np.object_], by: float) -> Area:
         b = shapely.total_bounds(areas)

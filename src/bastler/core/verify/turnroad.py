@@ -108,10 +108,12 @@ class TurnedRoad:
         move = min(max(move, 0), max(len(motion) - 1, 0))
         near = max(k for k in self.snapshots if k <= move)
         stock = TurnedStock(self.snapshots[near], self.fixed, dict(self.plan.tools), self.stock.grip)
-        part = motion.part(near, move + 1)
-        if len(part):
+        # With the move before the snapshot: whether a tool leaves a thread is seen from where it comes.
+        first = max(near - 1, 0)
+        part = motion.part(first, move + 1)
+        if move >= near and len(part):
             part = replace(part, end=part.end.copy(), sweep=part.sweep.copy())
             part.end[-1] = motion.at(move, share)
             part.sweep[-1] *= share
-            stock.cut(part, Marks(np.zeros(len(part))), 0, len(part))
+            stock.cut(part, Marks(np.zeros(len(part))), near - first, len(part))
         return stock.area

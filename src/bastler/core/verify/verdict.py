@@ -72,6 +72,11 @@ class Verdict:
             text = "The program moves nothing. Add a step, or check that it is the right file."
             self.findings.append(Finding("no-motion", "warn", text))
 
+    def coarse(self, cell: float) -> None:
+        """A stock too large for cells of the usual size: what the check can't see is said."""
+        text = f"The stock is large, so it was checked in cells of {self.mm(cell)}: walls and narrow places are judged no finer. For more, check details in a smaller stock."
+        self.findings.append(Finding("coarse", "note", text))
+
     def limits(self, cutting: NDArray[np.bool_], feeding: NDArray[np.bool_], alike: float = 0.0) -> None:
         """Speeds of cutting moves and feeds of feeding ones that the machine hasn't; speeds no more than ``alike`` apart are told once."""
         m, machine = self.motion, self.plan.frame.machine

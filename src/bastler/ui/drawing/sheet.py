@@ -13,7 +13,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.fields import Answers, Field, Unanswered
+from bastler.core.fields import Answers, Field
 from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import HoleSpot, Mark
 from bastler.core.planning.planner import StepPlan
@@ -82,12 +82,7 @@ class Sheet(QWidget):
         return self.session.current
 
     def _marks(self, step: StepPlan | None) -> list[Mark]:
-        if step is None:
-            return []
-        try:
-            return step.cycle.marks(step.cycle.drawable(step.answers), step.work)
-        except (Unanswered, ArithmeticError, ValueError, IndexError):
-            return []
+        return step.marks() if step is not None else []
 
     def _words(self, step: StepPlan | None) -> Words:
         return self.words_of(step.cycle.fields, step.answers) if step is not None else Words({}, "", frozenset())

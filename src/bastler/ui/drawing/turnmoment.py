@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import bisect
 from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize
@@ -124,8 +125,7 @@ class TurnMoment(QWidget):
         """The index of the last step that the piece at the moment shown has seen."""
         checked = self.session.checked
         assert checked is not None
-        ends = checked.ends()
-        move = int(min(ends.searchsorted(self.session.time), len(ends) - 1))
+        move = min(bisect.bisect_left(checked.clock, self.session.time), len(checked.clock) - 1)
         fed = checked.motion.kind[: move + 1] == BAR
         first = int(fed.nonzero()[0][-1]) + 1 if fed.any() else 0
         return int(checked.step_of_move[first : move + 1].max(initial=-1))

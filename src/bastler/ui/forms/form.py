@@ -6,13 +6,14 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from bastler.core.fields import Answers, Field
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units
 from bastler.ui.forms.editors import JOB_KINDS, ChecksEditor, ListEditor, Offers, no_offers, shown_suggestion
 from bastler.ui.forms.row import Row
+from bastler.ui.widgets.label import Label
 
 if TYPE_CHECKING:
     from bastler.ui.forms.numberpad import NumberPad
@@ -172,7 +173,7 @@ class Form(QWidget):
         head = QWidget()
         line = QHBoxLayout(head)
         line.setContentsMargins(0, 8, 0, 2)
-        label = QLabel(text)
+        label = Label(text)
         label.setProperty("role", "group")
         rule = QFrame()
         rule.setObjectName("rule")

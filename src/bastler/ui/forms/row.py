@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 
-from PyQt6.QtWidgets import QGridLayout, QLabel
+from PyQt6.QtWidgets import QGridLayout
 
 from bastler.core.fields import Field
 from bastler.core.quantities import Kind, Units, unit_word
 from bastler.ui.forms.editors import Editor, ListEditor, Offers, editor_for
 from bastler.ui.theme.style import redress
+from bastler.ui.widgets.label import Label
 
 FIELD_WIDTH_PX = 132
 UNIT_WIDTH_PX = 46
@@ -43,9 +44,9 @@ class Row:
     def editor(self) -> Editor:
         """The editor with its label and unit."""
         editor = editor_for(self.field, self._offers)
-        self._label = QLabel(self.field.label)
+        self._label = Label(self.field.label)
         self._label.setBuddy(editor.widget)
-        self._unit: QLabel | None = None
+        self._unit: Label | None = None
         editor.widget.setAccessibleName(self.field.label)
         editor.widget.setToolTip(self.field.question)
         self._grid.addWidget(self._label, self._at, 0)
@@ -58,7 +59,7 @@ class Row:
         else:
             editor.widget.setFixedWidth(FIELD_WIDTH_PX)
             self._grid.addWidget(editor.widget, self._at, 1)
-            self._unit = QLabel()
+            self._unit = Label()
             self._unit.setProperty("role", "soft")
             self._unit.setMinimumWidth(UNIT_WIDTH_PX)
             self._grid.addWidget(self._unit, self._at, 2)
@@ -67,9 +68,9 @@ class Row:
         return editor
 
     @cached_property
-    def note(self) -> QLabel:
+    def note(self) -> Label:
         """The line under the field."""
-        note = QLabel()
+        note = Label()
         note.setWordWrap(True)
         self._grid.addWidget(note, self._at + 1, 0, 1, 3)
         return note

@@ -11,6 +11,7 @@ from multiprocessing.connection import Connection
 
 import numpy as np
 
+from bastler.core import faults
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.mesh import Mesh, mesh_of
 from bastler.ui.scene.labels import labels_of
@@ -85,6 +86,10 @@ def serve(connection: Connection) -> None:
             connection.send(("picture", number, picture.shape[1], picture.shape[0], picture.tobytes()))
         except (EOFError, ConnectionError):
             return
+        except Exception as error:  # a fault of ours: told once, and the next message may do better
+            stale = False
+            if faults.record(error, "solid view"):
+                connection.send(("failed", f"The solid view could not be drawn. {faults.told()}"))
 
 
 if __name__ == "__main__":

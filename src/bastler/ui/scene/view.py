@@ -13,6 +13,10 @@ from bastler.ui.theme.tokens import DAY, Theme
 from bastler.ui.worker import Worker
 
 CLICK_PX = 4
+SCENE = frozenset(
+    {"background", "bounds", "fixture", "axes", "stock", "mesh", "section", "paths", "tool", "marker", "view", "resize"}
+)
+"""What makes the scene, of each the last one; a process that is started anew gets them all. (How it was turned since is lost.)"""
 FINER = 1.5
 """Pictures are made this much finer than the screen and smoothed: cheaper than multisampling in software."""
 
@@ -22,12 +26,15 @@ class SceneView(QWidget):
 
     picked = pyqtSignal(object)
     pictured = pyqtSignal(int)
+    trouble = pyqtSignal(str)
 
     def __init__(self, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = theme
         self.worker = Worker("bastler.ui.scene.server", self)
         self.worker.answered.connect(self._answer)
+        self.worker.died.connect(self._died)
+        self._scene: dict[str, tuple[Any, ...]] = {}
         self.picture: QImage | None = None
         self._press: QPointF | None = None
         self._last: QPointF | None = None
@@ -45,9 +52,23 @@ class SceneView(QWidget):
     def send(self, *message: Any) -> int:
         """A scene change; the picture that holds it carries at least the returned number."""
         self._number += 1
+        if message[0] in SCENE:
+            self._scene.pop("mesh" if message[0] == "stock" else "stock" if message[0] == "mesh" else "", None)
+            self._scene[message[0]] = message
+            self.worker.calm()
         self.worker.send(*message)
         self.worker.send("number", self._number)
         return self._number
+
+    def _died(self, again: bool) -> None:
+        """The process ended: a new one gets the scene as it was last sent."""
+        if again:
+            self.trouble.emit("The solid view’s process ended. It was started again by itself.")
+            for message in self._scene.values():
+                self.worker.send(*message)
+            self.worker.send("number", self._number)
+        else:
+            self.trouble.emit("The solid view’s process ended again and again. It rests until what it shows changes.")
 
     def wake(self) -> None:
         """Start the process once; later calls only fit the size."""
@@ -79,6 +100,8 @@ class SceneView(QWidget):
             self.pictured.emit(number)
         elif message[0] == "picked":
             self.picked.emit(message[1])
+        elif message[0] == "failed":
+            self.trouble.emit(message[1])
 
     def paintEvent(self, _: QPaintEvent | None) -> None:
         p = QPainter(self)

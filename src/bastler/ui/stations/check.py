@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+from html import escape
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
@@ -10,7 +11,6 @@ from PyQt6.QtGui import QIcon, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QPushButton,
@@ -26,6 +26,7 @@ from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.solid import SolidPane
 
 if TYPE_CHECKING:
@@ -47,8 +48,6 @@ class CheckStation(QWidget):
     ) -> None:
         super().__init__(parent)
         self.session, self.theme, self.solid, self.checker = session, theme, solid, checker
-        self._ends: list[float] = []
-        self._edges: list[int] = []
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
@@ -96,15 +95,15 @@ class CheckStation(QWidget):
         column.setFixedWidth(LEFT_PX)
         box = QVBoxLayout(column)
         box.setContentsMargins(14, 10, 10, 10)
-        self.verdict = QLabel()
+        self.verdict = Label()
         self.verdict.setProperty("role", "title")
         self.verdict.setWordWrap(True)
         box.addWidget(self.verdict)
-        self.detail = QLabel()
+        self.detail = Label()
         self.detail.setProperty("role", "soft")
         self.detail.setWordWrap(True)
         box.addWidget(self.detail)
-        self.since = QLabel()
+        self.since = Label()
         self.since.setWordWrap(True)
         self.since.setProperty("role", "missing")
         self.since.hide()
@@ -124,8 +123,7 @@ class CheckStation(QWidget):
             lambda item, _: self._show_item(item) if self.list.hasFocus() and item else None
         )
         box.addWidget(self.list, 1)
-        self.tools = QLabel()
-        self.tools.setTextFormat(Qt.TextFormat.RichText)
+        self.tools = Label(rich=True)
         self.tools.setWordWrap(True)
         box.addWidget(self.tools)
         return column
@@ -136,19 +134,19 @@ class CheckStation(QWidget):
         column.setFixedWidth(RIGHT_PX)
         box = QVBoxLayout(column)
         box.setContentsMargins(16, 12, 16, 12)
-        self.now = QLabel("At the start")
+        self.now = Label("At the start")
         self.now.setProperty("role", "title")
         self.now.setWordWrap(True)
         box.addWidget(self.now)
         grid = QGridLayout()
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
-        self.readings: dict[str, QLabel] = {}
-        self._labels: dict[str, QLabel] = {}
+        self.readings: dict[str, Label] = {}
+        self._labels: dict[str, Label] = {}
         for i, word in enumerate(
             ("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Power", "Removed", "Tool", "Line")
         ):
-            label, value = QLabel(word), QLabel("–")
+            label, value = Label(word), Label("–")
             label.setProperty("role", "soft")
             value.setFont(font(14 if i < 3 else 12, bold=i < 3))
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -217,7 +215,6 @@ class CheckStation(QWidget):
             self.verdict.setText("Nothing to check yet")
             self.detail.setText("Complete a step first.")
             self.tools.setText("")
-            self._ends, self._edges = [], []
             return
         counts = {s: sum(f.severity == s for f in checked.findings) for s in ("stop", "warn", "note")}
         if counts["stop"]:
@@ -241,11 +238,6 @@ class CheckStation(QWidget):
             item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
             item.setData(Qt.ItemDataRole.UserRole, f)
             self.list.addItem(item)
-        self._ends = checked.ends().tolist()
-        owner = checked.step_of_move
-        self._edges = (
-            [0] + [i for i in range(1, len(owner)) if owner[i] != owner[i - 1]] if len(owner) < 200_000 else [0]
-        )
         self._tool_times()
         self._moment(self.session.time)
 
@@ -260,7 +252,7 @@ class CheckStation(QWidget):
             if number:
                 seconds = float(checked.times[checked.motion.tool == number].sum())
                 rows.append(
-                    f"<tr><td>T{number} {checked.tool_names.get(number, '')}</td><td align='right'>&nbsp;&nbsp;{clock(seconds)}</td></tr>"
+                    f"<tr><td>T{number} {escape(checked.tool_names.get(number, ''))}</td><td align='right'>&nbsp;&nbsp;{clock(seconds)}</td></tr>"
                 )
         self.tools.setText(f"<table width='100%'>{''.join(rows)}</table>")
 
@@ -293,6 +285,12 @@ class CheckStation(QWidget):
             self.line_wanted.emit(finding.line)
 
     # the moment
+
+    @property
+    def _ends(self) -> list[float]:
+        """When each move of the check in view ends; none without a check."""
+        checked = self.session.checked
+        return checked.clock if checked is not None else []
 
     def _where(self, seconds: float) -> tuple[int, float]:
         """Move and share of it at a time."""
@@ -398,7 +396,7 @@ class CheckStation(QWidget):
         """To the start of the next or this or the step before."""
         if not self._ends:
             return
-        starts = [self._ends[i - 1] if i else 0.0 for i in self._edges] + [self._ends[-1]]
+        starts = [self._ends[i - 1] if i else 0.0 for i in self.session.checked.step_edges] + [self._ends[-1]]
         now = self.session.time
         if by > 0:
             self.session.set_time(next((s for s in starts if s > now + 1e-6), self._ends[-1]))

@@ -8,7 +8,7 @@ import bisect
 from PyQt6.Qsci import QsciScintilla
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QColor
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QSplitter, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from bastler.core.quantities import show
 from bastler.ui.checker import Checker
@@ -17,6 +17,7 @@ from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import HUES, Theme
+from bastler.ui.widgets.label import Label
 
 STEP_MARGIN, NUMBER_MARGIN, FOLD_MARGIN = 1, 0, 2
 FIRST_MARKER = 8
@@ -60,7 +61,7 @@ class CodeStation(QWidget):
         right.setObjectName("paper")
         box = QVBoxLayout(right)
         box.setContentsMargins(8, 8, 8, 0)
-        self.word = QLabel()
+        self.word = Label()
         self.word.setWordWrap(True)
         box.addWidget(self.word)
         self.sheet = Sheet(session, theme)
@@ -85,7 +86,7 @@ class CodeStation(QWidget):
         self.banner.setObjectName("banner")
         row = QHBoxLayout(self.banner)
         row.setContentsMargins(16, 6, 16, 6)
-        text = QLabel("This is your own copy of the text: it is checked as it stands, and it is no longer the job’s.")
+        text = Label("This is your own copy of the text: it is checked as it stands, and it is no longer the job’s.")
         text.setWordWrap(True)
         row.addWidget(text, 1)
         self.back = QPushButton("Back to the job’s text")
@@ -183,7 +184,7 @@ class CodeStation(QWidget):
             if 0 <= step < len(checked.step_ids) and self.isVisible():
                 self.session.select(checked.step_ids[step])
             if self.editor.hasFocus():
-                self.session.set_time(float(checked.ends()[at]))
+                self.session.set_time(checked.clock[at])
         self.sheet.update()
 
     def _place(self, at: tuple[float, float, float]) -> str:
@@ -207,9 +208,9 @@ class CodeStation(QWidget):
         checked = self.session.checked
         if checked is None or not self.isVisible() or self.editor.hasFocus():
             return
-        ends = checked.ends()
-        move = min(bisect.bisect_left(ends.tolist(), seconds), len(ends) - 1)
-        self.go_to_line(int(checked.motion.line[move]))
+        move = min(bisect.bisect_left(checked.clock, seconds), len(checked.clock) - 1)
+        if move >= 0:
+            self.go_to_line(int(checked.motion.line[move]))
 
     def enter(self) -> None:
         """The station comes to the front; its text is filled in a turn of its own, so nothing stalls."""

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bastler.core.planning.magazine import magazine
 from bastler.ui.drawing.magazinesheet import MagazineSheet
 from bastler.ui.session import Session
 from bastler.ui.theme.style import redress
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import bench
 
 NOTES_PX = 320
@@ -32,7 +33,7 @@ class MagazinePage(QWidget):
         self.remarks.setSpacing(12)
         box.addLayout(self.remarks)
         box.addStretch(1)
-        self.hint = QLabel(
+        self.hint = Label(
             "Click a pocket to change its tool. A tool without a pocket of its own is in that of its number."
         )
         self.hint.setWordWrap(True)
@@ -55,7 +56,7 @@ class MagazinePage(QWidget):
             if widget is not None:
                 widget.deleteLater()
         for severity, text in found.remarks or (("note", "Every tool that is used has a pocket of its own."),):
-            label = QLabel(MARKS[severity] + text)
+            label = Label(MARKS[severity] + text)
             label.setWordWrap(True)
             label.setProperty("role", severity if severity != "note" else "plain")
             redress(label)

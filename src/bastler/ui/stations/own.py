@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
 
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
@@ -15,6 +15,7 @@ from bastler.ui.drawing.graphsheet import GraphSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import bench, record_head
 
 FORM_PX = 400
@@ -35,8 +36,8 @@ class OwnPage(QWidget):
         self.name = QLineEdit()
         self.name.setAccessibleName(f"Name of the {kind.word}")
         self.name.textEdited.connect(lambda _: self._keep())
-        box.addLayout(record_head(QLabel("Name"), self.name))
-        self.hint = QLabel()
+        box.addLayout(record_head(Label("Name"), self.name))
+        self.hint = Label()
         self.hint.setWordWrap(True)
         self.hint.setProperty("role", "soft")
         self.hint.setContentsMargins(16, 0, 16, 0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout
 
 from bastler.core.fields import Field
 from bastler.core.job.document import PatternRecord
@@ -12,6 +12,7 @@ from bastler.ui.drawing.patternsheet import PatternSheet
 from bastler.ui.session import Session
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 
@@ -30,7 +31,7 @@ class PatternsPage(RecordPage):
 
     def build_foot(self, box: QVBoxLayout) -> None:
         """See :class:`RecordPage`."""
-        hint = QLabel("A pattern made here can be used by any number of steps; changing it changes them all.")
+        hint = Label("A pattern made here can be used by any number of steps; changing it changes them all.")
         hint.setWordWrap(True)
         hint.setProperty("role", "soft")
         box.addWidget(hint)
@@ -45,7 +46,7 @@ class PatternsPage(RecordPage):
 
     def build_head(self, box: QVBoxLayout) -> None:
         """See :class:`RecordPage`."""
-        box.addLayout(record_head(QLabel("Name"), self.name))
+        box.addLayout(record_head(Label("Name"), self.name))
 
     def records(self) -> tuple[PatternRecord, ...]:
         """See :class:`RecordPage`."""
@@ -60,7 +61,12 @@ class PatternsPage(RecordPage):
             users = len(self.session.pattern_users(record.id))
             kind = words.get(record.values.get("pattern", "points"), "?")
             rows.append(
-                (record.name, kind, str(len(known.used)) if known else "?", f"{users} step{'s' if users != 1 else ''}")
+                (
+                    record.name,
+                    kind,
+                    str(len(known.used)) if known and not known.lacks else "?",
+                    f"{users} step{'s' if users != 1 else ''}",
+                )
             )
         return rows
 

@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QStackedWidget,
@@ -27,6 +26,7 @@ from bastler.ui.drawing.setupsheet import SetupSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.solid import SolidPane
 
 FORM_PX = 362
@@ -67,7 +67,7 @@ class SetupStation(QWidget):
             self.page_buttons.append(button)
         self.page_buttons[0].setChecked(True)
         row.addSpacing(18)
-        self.question = QLabel()
+        self.question = Label()
         self.question.setProperty("role", "question")
         row.addWidget(self.question, 1)
         column.addWidget(head)
@@ -123,7 +123,7 @@ class SetupStation(QWidget):
         for i, (word, widget) in enumerate(
             (("Job", self.name), ("Machine", self.machine), ("Material", self.material), ("Work offset", self.offset))
         ):
-            label = QLabel(word)
+            label = Label(word)
             label.setBuddy(widget)
             widget.setAccessibleName(word)
             grid.addWidget(label, i, 0)

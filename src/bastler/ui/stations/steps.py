@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bastler.core.fields import Field
 from bastler.core.problems import Unusable
@@ -20,6 +20,7 @@ from bastler.ui.session import Session
 from bastler.ui.stations.contourdesk import NEW, ContourDesk
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.powerbar import PowerBar
 
 if TYPE_CHECKING:
@@ -71,9 +72,9 @@ class StepsStation(QWidget):
         box.setContentsMargins(8, 10, 8, 12)
         head = QHBoxLayout()
         head.setContentsMargins(8, 0, 8, 0)
-        title = QLabel("Plan")
+        title = Label("Plan")
         title.setProperty("role", "title")
-        self.total = QLabel()
+        self.total = Label()
         self.total.setProperty("role", "soft")
         head.addWidget(title, 1)
         head.addWidget(self.total)
@@ -96,10 +97,10 @@ class StepsStation(QWidget):
         head = QHBoxLayout()
         texts = QVBoxLayout()
         texts.setSpacing(0)
-        self.question = QLabel()
+        self.question = Label()
         self.question.setProperty("role", "question")
         self.question.setWordWrap(True)
-        self.missing = QLabel()
+        self.missing = Label()
         self.missing.setProperty("role", "missing")
         texts.addWidget(self.question)
         texts.addWidget(self.missing)
@@ -152,7 +153,7 @@ class StepsStation(QWidget):
         box.setContentsMargins(0, 10, 0, 0)
         head = QHBoxLayout()
         head.setContentsMargins(16, 0, 16, 0)
-        self.form_title = QLabel()
+        self.form_title = Label()
         self.form_title.setProperty("role", "title")
         self.name_edit = QLineEdit()
         self.name_edit.setAccessibleName("Name of the step")
@@ -246,9 +247,7 @@ class StepsStation(QWidget):
         self.form_title.setText(current.cycle.name)
         if self.name_edit.text() != current.step.name:
             self.name_edit.setText(current.step.name)
-        self.name_edit.setPlaceholderText(
-            current.cycle.title(current.cycle.drawable(current.answers), current.work.units)
-        )
+        self.name_edit.setPlaceholderText(current.own_title)
         self.form.show_form(
             current.cycle.fields, current.step.values, current.answers, self.session.job.units, self.offers
         )

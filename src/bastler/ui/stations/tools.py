@@ -6,13 +6,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
-    QAbstractButton,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QMenu,
-    QMessageBox,
     QPushButton,
     QVBoxLayout,
 )
@@ -21,13 +18,15 @@ from bastler.core.exchange.tables import csv_units, read_tools_csv, write_tools
 from bastler.core.job.document import ToolRecord
 from bastler.core.job.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
-from bastler.core.quantities import Units, show
+from bastler.core.quantities import Units, show, whole_number
 from bastler.core.tooling.kinds import KINDS, kinds_for
+from bastler.ui import ask
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 
@@ -68,8 +67,8 @@ class ToolsPage(RecordPage):
         self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.number.setAccessibleName("Tool number")
         self.number.textEdited.connect(self._renumber)
-        box.addLayout(record_head(QLabel("T"), self.number, self.name))
-        self.trouble = QLabel()
+        box.addLayout(record_head(Label("T"), self.number, self.name))
+        self.trouble = Label()
         self.trouble.setProperty("role", "stop")
         self.trouble.setWordWrap(True)
         self.trouble.setContentsMargins(16, 0, 16, 0)
@@ -101,7 +100,7 @@ class ToolsPage(RecordPage):
             return
         answers = self.session.plan.tool_answers[self.row]
         if self.number.text().strip() != str(record.number) and not (
-            self.number.hasFocus() and not self.number.text().isdigit()
+            self.number.hasFocus() and whole_number(self.number.text()) is None
         ):
             self.number.setText(str(record.number))
         head = [p.text for p in answers.problems if p.field in ("number", "kind")]
@@ -121,8 +120,9 @@ class ToolsPage(RecordPage):
             self.session.edit_tools(new, f"tool.{self.row}.{what}")
 
     def _renumber(self, text: str) -> None:
-        if text.strip().isdigit():
-            self.change("number", number=min(int(text), 99_999))
+        number = whole_number(text)
+        if number is not None:
+            self.change("number", number=min(number, 99_999))
         else:
             self.trouble.setText("■ A tool number is a whole number from 1.")
             self.trouble.setVisible(True)
@@ -205,19 +205,12 @@ class ToolsPage(RecordPage):
     def _ask_units(self, path: Path, named: Units | None) -> Units | None:
         """Ask about a list in other units than the job's, or one that names none; ``None``: leave it."""
         units = self.session.job.units
-        box = QMessageBox(self)
-        box.setWindowTitle("Units of the list")
-        if named is None:
-            box.setText(f"{path.name} doesn't say its units. In which are its sizes?")
-            choices: dict[QAbstractButton | None, Units] = {
-                box.addButton(u, QMessageBox.ButtonRole.AcceptRole): u for u in UNITS
-            }
-        else:
-            box.setText(f"{path.name} is in {named}, the job in {units}. Shall the tools keep their size?")
-            choices = {box.addButton(f"Convert to {units}", QMessageBox.ButtonRole.AcceptRole): named}
-        box.addButton(QMessageBox.StandardButton.Cancel)
-        box.exec()
-        return choices.get(box.clickedButton())
+        title = "Units of the list"
+        if named is not None:
+            text = f"{path.name} is in {named}, the job in {units}. Shall the tools keep their size?"
+            return named if ask.choose(self, title, text, (f"Convert to {units}",)) != "Cancel" else None
+        chosen = ask.choose(self, title, f"{path.name} doesn't say its units. In which are its sizes?", UNITS)
+        return next((u for u in UNITS if u == chosen), None)
 
     def write_list(self) -> None:
         """The table as a CSV file."""

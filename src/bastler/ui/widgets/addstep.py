@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import (
-    QLabel,
     QLineEdit,
     QListWidget,
     QListWidgetItem,
@@ -17,6 +16,7 @@ from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
 from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import paint_pictogram
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import panel_head
 
 
@@ -56,7 +56,7 @@ class AddStep(QWidget):
         self.search.moved.connect(self._move)
         self.search.escaped.connect(self.left)
         column.addWidget(self.search)
-        self.none = QLabel("Nothing here goes by that word.")
+        self.none = Label("Nothing here goes by that word.")
         self.none.setProperty("role", "soft")
         self.none.hide()
         column.addWidget(self.none)

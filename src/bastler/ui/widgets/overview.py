@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bastler.ui.commands import Command
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 
 MORE = (
     ("In a form", (("Enter", "next open question; the last one accepts"), ("Tab", "next field"))),
@@ -36,7 +37,7 @@ class Overview(QDialog):
             for g in dict.fromkeys(c.group for c in commands)
         ]
         for part in _columns([*groups, *MORE]):
-            label = QLabel("".join(_table(name, rows, theme.accent) for name, rows in part))
+            label = Label("".join(_table(name, rows, theme.accent) for name, rows in part), rich=True)
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             row.addWidget(label)
         column.addLayout(row)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from bastler.ui.widgets.label import Label
 
 
 def bench(width: int, margins: tuple[int, int, int, int]) -> tuple[QWidget, QVBoxLayout]:
@@ -29,7 +31,7 @@ def record_head(*widgets: QWidget) -> QHBoxLayout:
 def panel_head(word: str, leave: Callable[[], None]) -> QHBoxLayout:
     """The line above a panel that stands in for the form: its title, and the way out."""
     head = QHBoxLayout()
-    title = QLabel(word)
+    title = Label(word)
     title.setProperty("role", "title")
     close = QPushButton("Close")
     close.setProperty("role", "quiet")

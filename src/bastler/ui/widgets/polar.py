@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
 
+from bastler.ui.widgets.label import Label
+
 ORIGINS = (("zero", "zero"), ("start", "its start"))
 
 
@@ -19,7 +21,7 @@ class PolarDialog(QDialog):
             self.origin.addItem(word, key)
         for word, widget in (("Distance", self.distance), ("Angle", self.angle), ("From", self.origin)):
             widget.setAccessibleName(word)
-            form.addRow(word, widget)
+            form.addRow(Label(word), widget)
         buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)

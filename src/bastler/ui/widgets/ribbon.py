@@ -85,8 +85,6 @@ class Ribbon(QWidget):
             self.total = self._spans[-1][2] if self._spans else 0.0
             moments = ((checked.moment(f), f) for f in checked.findings if f.severity != "note")
             self._marks = [(at, f) for at, f in moments if at is not None]
-        if self.session.time > self.total:
-            self.session.set_time(self.total)
         self._read_graph()
 
     # geometry

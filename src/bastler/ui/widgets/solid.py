@@ -7,16 +7,18 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bastler.core.checked import DEVIATIONS
 from bastler.core.gcode.motion import ARC, FEED, RAPID
-from bastler.core.verify.grid import Grid, blank
+from bastler.core.verify.grid import Grid, blank, cell_for
 from bastler.ui.scene.view import SceneView
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, HUES, Theme
+from bastler.ui.widgets.label import Label
 
 MOST_MOVES = 20_000
+RAW_CELLS = 60_000
 DASH_MM = 4.0
 DOT_MM = 1.2
 VIEW_WORDS = (("iso", "Corner"), ("top", "Top"), ("front", "Front"), ("right", "Right"))
@@ -75,10 +77,10 @@ class SolidPane(QWidget):
         self.slider.valueChanged.connect(self._send_section)
         self.slider.setEnabled(False)
         row.addWidget(self.slider)
-        self.place = QLabel()
+        self.place = Label()
         self.place.setMinimumWidth(58)
         row.addWidget(self.place)
-        self.legend = QLabel()
+        self.legend = Label(rich=True)
         self.legend.setContentsMargins(16, 0, 16, 2)
         self.legend.hide()
         column.addWidget(self.legend)
@@ -142,7 +144,7 @@ class SolidPane(QWidget):
             )
         elif checked is None or self._raw:
             frame = self.session.plan.frame
-            grid = Grid.over(frame.bed, min(max(min(frame.bed.size[:2]) / 120, 0.05), 1.0))
+            grid = Grid.over(frame.bed, cell_for(frame.bed, RAW_CELLS))
             heights = blank(grid, frame.bed, frame.pieces)
             self._send_stock(grid, heights, ("raw",))
             self.view.send("tool", None, None, None)

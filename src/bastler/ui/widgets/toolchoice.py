@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from html import escape
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QLabel,
     QListWidget,
     QListWidgetItem,
     QVBoxLayout,
@@ -16,6 +17,7 @@ from PyQt6.QtWidgets import (
 from bastler.core.planning.choices import Choice
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme
+from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import panel_head
 
 LINE_PX = 300
@@ -62,7 +64,7 @@ class ToolChoice(QWidget):
             tool = choice.tool
             where = "library" if i in from_library else f"T{tool.number}"
             mark = "" if choice.fits else "✕  "
-            label = QLabel(f"<b>{mark}{where}  {_plain(tool.name)}</b><br>{_plain(choice.sentence)}.")
+            label = Label(f"<b>{mark}{where}  {_plain(tool.name)}</b><br>{_plain(choice.sentence)}.", rich=True)
             label.setWordWrap(True)
             label.setFont(font())
             label.setContentsMargins(8, 6, 8, 6)
@@ -96,4 +98,4 @@ class ToolChoice(QWidget):
 
 def _plain(text: str) -> str:
     """A sentence inside rich text, without its full stop."""
-    return text.replace("&", "&amp;").replace("<", "&lt;").rstrip(".")
+    return escape(text.rstrip("."))

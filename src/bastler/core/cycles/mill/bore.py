@@ -30,7 +30,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool = v.tool
     found = holes.problems(v, w, _tip(v), needs_hole=tool.smallest_bore or v.diameter)
-    found += holes.size_problems(v, w, CYCLE.tool_kinds, "boring bar")
+    found += holes.size_problems(v, w, "boring bar")
     for p in used(v):
         before = holes.hole_before(w, p)
         if before and 2 * before[0].radius < tool.smallest_bore - holes.SAME_SIZE_MM:

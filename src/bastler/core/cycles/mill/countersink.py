@@ -30,8 +30,6 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool = v.tool
     found = holes.problems(v, w, _tip(v), needs_hole=tool.tip_diameter or 0.1)
-    if tool.kind not in CYCLE.tool_kinds:
-        found.append(Problem("tool", f"Tool {tool.number} has no cone. Take a countersink or a spot drill."))
     if v.diameter > tool.diameter:
         found.append(
             Problem(

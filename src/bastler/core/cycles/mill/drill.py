@@ -45,7 +45,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool = v.tool
     found = holes.problems(v, w, _tip(v, w))
-    found += holes.size_problems(v, w, CYCLE.tool_kinds, "drill")
+    found += holes.size_problems(v, w, "drill")
     deep = v.top - _tip(v, w)
     if v.peck == "none" and deep > DEEP_DIAMETERS * tool.diameter:
         found.append(

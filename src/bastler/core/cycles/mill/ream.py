@@ -33,7 +33,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 
 def _problems(v: Values, w: Work) -> list[Problem]:
     found = holes.problems(v, w, _tip(v), needs_hole=v.diameter)
-    found += holes.size_problems(v, w, CYCLE.tool_kinds, "reamer")
+    found += holes.size_problems(v, w, "reamer")
     for p in used(v):
         before = [b for b in holes.hole_before(w, p) if b.radius < v.diameter / 2]
         if not before:

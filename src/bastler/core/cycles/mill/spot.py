@@ -32,10 +32,6 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool, found = v.tool, holes.problems(v, w, _tip(v))
-    if tool.kind not in CYCLE.tool_kinds:
-        found.append(
-            Problem("tool", f"Tool {tool.number} has no cone to spot with. Take a spot drill or a centre drill.")
-        )
     if v.by == "diameter" and v.diameter > tool.diameter:
         found.append(
             Problem(

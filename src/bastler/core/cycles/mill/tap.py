@@ -47,8 +47,6 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
 def _problems(v: Values, w: Work) -> list[Problem]:
     tool, thread = v.tool, v.thread
     found = holes.problems(v, w, _tip(v, w), needs_hole=thread.drill_for(tool.forming))
-    if tool.kind != "tap":
-        return [*found, Problem("tool", f"Tool {tool.number} is not a tap.")]
     if abs(tool.pitch - thread.pitch) > SAME_PITCH_MM or abs(tool.diameter - thread.major) > 0.02:
         found.append(
             Problem(

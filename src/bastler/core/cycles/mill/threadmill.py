@@ -51,8 +51,6 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if thread.family == "trapezoidal" or thread.starts > 1:
         text = f"A thread mill cuts threads of 60° or 55° with one start; {thread.name} is one for a lathe."
         return [*found, Problem("thread", text)]
-    if tool.kind != "thread-mill":
-        return [*found, Problem("tool", f"Tool {tool.number} is not a thread mill.")]
     if abs(tool.pitch - thread.pitch) > SAME_PITCH_MM:
         text = f"Tool {tool.number} has pitch {mm(tool.pitch)}; {thread.name} has {mm(thread.pitch)}. Choose a mill of that pitch."
         return [*found, Problem("tool", text)]

@@ -17,7 +17,7 @@ MOST_LINES = 500
 
 
 def _lines(v: Values) -> tuple[str, ...]:
-    return tuple(line.rstrip() for line in str(v.text).splitlines() if line.strip())
+    return tuple(line.rstrip() for line in str(v.text).split("\n") if line.strip())
 
 
 def _problems(v: Values, _: Work) -> list[Problem]:
@@ -30,9 +30,10 @@ def _problems(v: Values, _: Work) -> list[Problem]:
             )
         )
     for i, line in enumerate(_lines(v), 1):
-        strange = next((c for c in line if not c.isascii()), None)
+        strange = next((c for c in line if not (c.isascii() and c.isprintable()) and c != "\t"), None)
         if strange:
-            found.append(Problem("text", f"Line {i} has “{strange}”, which no control reads. Use plain letters."))
+            sign = f"“{strange}”" if strange.isprintable() else "a sign that can't be seen"
+            found.append(Problem("text", f"Line {i} has {sign}, which no control reads. Use plain letters."))
             break
         if line.upper().replace(" ", "") in ("M2", "M02", "M30", "%"):
             found.append(
@@ -47,8 +48,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _title(v: Values, _: Units) -> str:
-    first = str(v.get("text", "")).strip().splitlines()
-    return first[0] if first else "own lines"
+    return str(v.get("text", "")).strip().split("\n")[0] or "own lines"
 
 
 def _sample(pick: Pick, _: Work) -> dict[str, str]:

@@ -23,6 +23,8 @@ GRID = {1: 64, 2: 26, 3: 10}
 """Directions tried along each axis, by how many are unknown."""
 MORE = 1500
 """Starts beyond three."""
+MOST_ANSWERS = 100
+"""More are no single answers any more but places along a freedom that the rank did not show."""
 STEPS = 40
 RANK = 1e-9
 SEED = 20
@@ -155,10 +157,12 @@ class Group:
     def answers(self, scale: float, tolerance: float) -> list[list[Setting]]:
         """All answers, each as what to set. ``scale``: about the size of the contour."""
         v = self._solved(self._starts(scale), scale, tolerance)
-        found: list[Floats] = []
+        found = np.empty((0, self.size))
         for one in v:
-            if self._right(one) and not any(self._same(one, other, scale) for other in found):
-                found.append(one)
+            if self._right(one) and not self._same(one, found, scale).any():
+                found = np.concatenate([found, one[None]])
+                if len(found) == MOST_ANSWERS:
+                    break
         return [self._settings(one) for one in found]
 
     def examples(self, scale: float, tolerance: float, count: int = 80) -> list[list[Setting]]:
@@ -199,10 +203,12 @@ class Group:
                 return False
         return True
 
-    def _same(self, a: Floats, b: Floats, scale: float) -> bool:
+    def _same(self, a: Floats, others: Floats, scale: float) -> NDArray[np.bool_]:
+        """Which rows of ``others`` (k, size) are the same answer."""
         linear = len(self.unknowns)
-        turned = np.abs((a[linear:] - b[linear:] + math.pi) % math.tau - math.pi)
-        return bool((np.abs(a[:linear] - b[:linear]) < 1e-6 * scale).all() and (turned < 1e-6).all())
+        turned = np.abs((a[linear:] - others[:, linear:] + math.pi) % math.tau - math.pi)
+        near = np.abs(a[:linear] - others[:, :linear]) < 1e-6 * scale
+        return np.asarray(near.all(axis=1) & (turned < 1e-6).all(axis=1))
 
     def _starts(self, scale: float) -> Floats:
         rng = np.random.default_rng(SEED)

@@ -15,6 +15,7 @@ from bastler.core.moves import Rapid, TurnCycle
 from bastler.core.planning.turn.reach import Reached
 from bastler.core.planning.turn.space import TOUCHES_MM2, seen_area, way_is_clear
 from bastler.core.planning.turn.walk import GAP_MM, NoWay, Walker
+from bastler.core.problems import TooMany
 
 ESCAPE_MM = 0.5
 
@@ -35,7 +36,11 @@ def by_cycle(
     if not is_steady(chain):
         raise NoWay
     walker.rapid(start)
-    _carry_out(walker, (faced if across else roughed)(start, chain, depth, ESCAPE_MM, leave))
+    try:
+        way = (faced if across else roughed)(start, chain, depth, ESCAPE_MM, leave)
+    except TooMany:
+        raise NoWay from None
+    _carry_out(walker, way)
     profile = as_path(chain)
     _carry_out(walker, [("rapid", profile.start)])
     walker.along(profile)
