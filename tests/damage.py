@@ -21,7 +21,9 @@ from bastler.core.job.frame import FIELDS
 from bastler.core.job.store import dump, load, parse
 from bastler.core.planning.choices import tool_choices
 from bastler.core.planning.magazine import magazine
-from bastler.core.planning.planner import Plan
+from bastler.core.planning.planner import Plan, plan
+from bastler.core.post.dialect import dialects
+from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS
@@ -84,7 +86,9 @@ def damaged_job(seed: int) -> Job | None:
     dice = random.Random(seed)
     raw = json.loads(dump(dice.choice(demo_jobs())))
     for _ in range(dice.choice((1, 1, 2, 3, 4))):
-        dice.choice((_type, _type, _type, _type, _take, _exchange, _rekind, _drop, _double, _machine, _fact))(raw, dice)
+        dice.choice(
+            (_type, _type, _type, _type, _add, _add, _take, _exchange, _rekind, _drop, _double, _machine, _fact)
+        )(raw, dice)
     try:
         return parse(json.dumps(raw).encode(), "it.bastler")
     except Unusable as error:
@@ -181,6 +185,28 @@ def _machine(raw: dict[str, Any], dice: random.Random) -> None:
     dice.choice(raw["setups"])["machine"] = dice.choice([*sorted(machines()), "gone"])
 
 
+def _add(raw: dict[str, Any], dice: random.Random) -> None:
+    """A step of any cycle somewhere, answered by chance."""
+    steps = dice.choice(raw["setups"])["steps"]
+    cycle = dice.choice(sorted(cycles()))
+    values = {f.key: _answer(f, raw, dice) for f in cycles()[cycle].fields if dice.random() < 0.7}
+    steps.insert(
+        dice.randrange(len(steps) + 1), {"id": f"{dice.randrange(10**8):08d}", "cycle": cycle, "values": values}
+    )
+
+
+def _answer(field: Field, raw: dict[str, Any], dice: random.Random) -> str:
+    """Something that may stand in a field, or nonsense."""
+    known = [k for k, _ in field.choices] or {
+        Kind.FLAG: ["yes", "no"],
+        Kind.TOOL: [str(t["number"]) for t in raw["tools"]],
+        Kind.CONTOUR: [c["id"] for c in raw["contours"]],
+        Kind.CONTOURS: [c["id"] for c in raw["contours"]],
+        Kind.STEPS: [s["id"] for one in raw["setups"] for s in one["steps"]],
+    }.get(field.kind, list(NUMBERS))
+    return dice.choice(dice.choice((known, known, known, NONSENSE)) or NONSENSE)
+
+
 def _fact(raw: dict[str, Any], dice: random.Random) -> None:
     """A fact of a contour's element."""
     elements = [e for c in raw["contours"] for e in c["elements"]]
@@ -241,3 +267,15 @@ HOSTILE = (
 def seeds(first: int, count: int) -> Iterator[int]:
     """So many, from one on."""
     yield from range(first, first + count)
+
+
+@cache
+def posted_demos() -> dict[str, tuple[Job, bytes]]:
+    """A demo job of each machine with its posted text."""
+    found = {}
+    for job in demo_jobs():
+        planned = plan(job)
+        kind = planned.frame.machine.kind
+        if kind not in found and planned.first_obstacle() is None:
+            found[kind] = (job, post(planned, dialects()[planned.frame.machine.dialect]).text.encode())
+    return found

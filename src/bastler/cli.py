@@ -11,6 +11,7 @@ from typing import Annotated
 import typer
 
 from bastler import __version__
+from bastler.core import faults
 from bastler.core.job.document import Job
 from bastler.core.job.store import SUFFIX, load, read_file, write_atomically
 from bastler.core.problems import Unusable
@@ -37,7 +38,9 @@ def run(words: list[str]) -> int:
         if hasattr(error, "format_message"):
             print(f"bastler: {error.format_message()}", file=sys.stderr)
             return 2
-        raise
+        faults.record(error, f"command {words[0]}")
+        print(f"bastler: This could not be done: a fault in Bastler. {faults.told()}", file=sys.stderr)
+        return 2
     return result if isinstance(result, int) else 0
 
 

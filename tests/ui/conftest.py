@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 from PyQt6.QtCore import QEvent, QPoint, Qt
@@ -13,11 +15,52 @@ from pytestqt.qtbot import QtBot
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
-from bastler.ui import ask
+from bastler.ui import ask, worker
 from bastler.ui.app import application
 from bastler.ui.window import Window
 
 PATIENCE_MS = 60_000
+CHECK = "bastler.core.server"
+
+
+@pytest.fixture(scope="session", autouse=True)
+def _warm_checks() -> Iterator[None]:
+    """The check's process of a closed window goes on with the next one: to start it takes longer than most tests.
+
+    Only while it would see the same user's folders; a process that was ended is not kept.
+    """
+    idle: list[tuple[str, Any, Any]] = []
+    start, close = worker.launched, worker.Worker.close
+
+    def home() -> str:
+        return os.environ["XDG_DATA_HOME"]
+
+    def launched(module: str) -> tuple[Any, Any]:
+        while module == CHECK and idle and idle[-1][0] == home():
+            _, process, connection = idle.pop()
+            if process.poll() is None:
+                return process, connection
+        return start(module)
+
+    def closed(self: worker.Worker) -> None:
+        process, connection = self._process, self._connection
+        if self.module != CHECK or process is None or process.poll() is not None:
+            close(self)
+            return
+        self._closing = True
+        connection.send(("cancel", 0))
+        self._end_threads()
+        self._process = self._connection = None
+        idle.append((home(), process, connection))
+
+    with pytest.MonkeyPatch.context() as patched:
+        patched.setattr(worker, "launched", launched)
+        patched.setattr(worker.Worker, "close", closed)
+        yield
+    for _, process, connection in idle:
+        process.terminate()
+        process.wait()
+        connection.close()
 
 
 class Person:

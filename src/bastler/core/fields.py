@@ -226,9 +226,9 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
         case Kind.PATTERN:
             return _find_pattern(one, text, work)
         case Kind.CONTOUR:
-            return _find_contours(one, text, work)[0]
+            return _find_contours(one, text, work, units)[0]
         case Kind.CONTOURS:
-            return _find_contours(one, text, work)
+            return _find_contours(one, text, work, units)
         case Kind.STEPS:
             return _find_steps(text, work)
         case _:
@@ -291,7 +291,7 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
     return named
 
 
-def _find_contours(one: Field, text: str, work: Any) -> tuple[Any, ...]:
+def _find_contours(one: Field, text: str, work: Any, units: Units) -> tuple[Any, ...]:
     """Contours of the job by their ids; one that isn't finished says what it lacks, one that crosses itself where."""
     from bastler.core.geometry.crossing import crossing
 
@@ -303,7 +303,7 @@ def _find_contours(one: Field, text: str, work: Any) -> tuple[Any, ...]:
         if contour.path is None:
             raise Unusable(f"Contour “{contour.name}”: {contour.lacks}")
         if contour.closed and (at := crossing(contour.path)) is not None:
-            place = ", ".join(show(n, units=work.units) for n in at)
+            place = ", ".join(show(n, units=units) for n in at)
             raise Unusable(f"Contour “{contour.name}” crosses itself at {place}. Correct its elements.")
         found.append(contour)
     if not found:

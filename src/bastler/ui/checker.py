@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -10,6 +11,8 @@ from bastler.core.request import Request
 from bastler.ui.session import Session
 from bastler.ui.worker import Worker
 
+NUMBERS = itertools.count(1)
+"""Of requests: no answer to an earlier one, of this job or another, is taken for that of a later one."""
 QUIET_MS = 120
 """A change is checked once nobody has typed for this long."""
 
@@ -44,7 +47,7 @@ class Checker(QObject):
 
     def ask(self) -> None:
         """Check now."""
-        self._number += 1
+        self._number = next(NUMBERS)
         self._asked = (job, at, text) = self.session.asked
         data = text.encode("utf-8", "replace") if text is not None else None
         self._stock_busy, self._stock_wanted = False, None

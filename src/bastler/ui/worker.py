@@ -25,11 +25,25 @@ MOST_DEATHS, DEATHS_WITHIN_S = 5, 60.0
 """A process that dies so often in a row is not started again by itself: the same work would end it once more."""
 
 
-class Worker(QObject):
-    """A child process ``python -P -m MODULE FD`` that speaks pickled tuples.
+def launched(module: str) -> tuple[subprocess.Popen[bytes], Any]:
+    """A process that runs a module, and the connection to it. ``-P``: the folder that happens to be the current one supplies no modules."""
+    import socket
+    import subprocess
+    from multiprocessing.connection import Connection
 
-    ``-P``: the folder that happens to be the current one supplies no modules.
-    """
+    ours, theirs = socket.socketpair()
+    theirs.set_inheritable(True)
+    process = subprocess.Popen(
+        [sys.executable, "-P", "-m", module, str(theirs.fileno())],
+        pass_fds=[theirs.fileno()],
+        stdin=subprocess.DEVNULL,
+    )
+    theirs.close()
+    return process, Connection(ours.detach())
+
+
+class Worker(QObject):
+    """A child process that speaks pickled tuples."""
 
     answered = pyqtSignal(object)
     died = pyqtSignal(bool)
@@ -66,19 +80,7 @@ class Worker(QObject):
             self._news.notify()
 
     def _start(self) -> None:
-        import socket
-        import subprocess
-        from multiprocessing.connection import Connection
-
-        ours, theirs = socket.socketpair()
-        theirs.set_inheritable(True)
-        self._process = subprocess.Popen(
-            [sys.executable, "-P", "-m", self.module, str(theirs.fileno())],
-            pass_fds=[theirs.fileno()],
-            stdin=subprocess.DEVNULL,
-        )
-        theirs.close()
-        self._connection = Connection(ours.detach())
+        self._process, self._connection = launched(self.module)
         with self._news:
             self._waiting.clear()
             self._news.notify_all()
@@ -128,11 +130,14 @@ class Worker(QObject):
         if self._connection is not None and self._process is not None:
             self._process.terminate()
             self._process.wait()
-            with self._news:
-                self._waiting.clear()
-                self._news.notify_all()
-            for thread in self._threads:
-                thread.join(2)
+            self._end_threads()
             self._connection.close()
             self._connection = self._process = None
-            self._threads = []
+
+    def _end_threads(self) -> None:
+        with self._news:
+            self._waiting.clear()
+            self._news.notify_all()
+        for thread in self._threads:
+            thread.join(2)
+        self._threads = []

@@ -6,10 +6,10 @@ and equals only ``#0``. Trouble is raised as :class:`Wrong` with a sentence.
 
 from __future__ import annotations
 
-import contextlib
 import math
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
+from functools import lru_cache
 
 from bastler.core.quantities import whole_number
 
@@ -91,11 +91,27 @@ def _number(value: Value) -> float:
     return number
 
 
+@lru_cache(maxsize=1024)
+def _tokens(text: str) -> tuple[tuple[str, int], ...]:
+    """The tokens at the head of a text, each with where it ends; a loop asks for the same again and again."""
+    found, at = [], 0
+    while match := _TOKEN.match(text, at):
+        at = match.end()
+        found.append((match.group(1), at))
+    return tuple(found)
+
+
 class _Reader:
     """Recursive descent, one level per precedence."""
 
     def __init__(self, text: str, variables: Callable[[int], Value]) -> None:
-        self.text, self.variables, self.at, self.depth = text, variables, 0, 0
+        self.text, self.variables, self.depth = text, variables, 0
+        self._tokens, self._next = _tokens(text), 0
+
+    @property
+    def at(self) -> int:
+        """Where in the text the next token is looked for."""
+        return self._tokens[self._next - 1][1] if self._next else 0
 
     @property
     def shown(self) -> str:
@@ -104,16 +120,15 @@ class _Reader:
 
     def peek(self) -> str:
         """The next token, empty at the end."""
-        match = _TOKEN.match(self.text, self.at)
-        return match.group(1) if match else ""
+        return self._tokens[self._next][0] if self._next < len(self._tokens) else ""
 
     def take(self) -> str:
         """The next token, moved past."""
-        match = _TOKEN.match(self.text, self.at)
-        if match is None:
+        token = self.peek()
+        if not token:
             raise Wrong(f"“{self.shown}” breaks off. Complete the expression.")
-        self.at = match.end()
-        return match.group(1)
+        self._next += 1
+        return token
 
     def logical(self) -> Value:
         """AND, OR, XOR over comparisons."""
@@ -161,30 +176,23 @@ class _Reader:
             value = a * other if word == "*" else a / other if word == "/" else math.fmod(a, other)
         return value
 
-    @contextlib.contextmanager
-    def deeper(self) -> Iterator[None]:
-        """One level further in."""
+    def deeper(self, read: Callable[[], Value]) -> Value:
+        """What is read one level further in."""
         self.depth += 1
         if self.depth > DEEPEST:
             raise Wrong(f"Brackets lie too deep within each other in “{self.shown} …”. Write it in several lines.")
-        yield
+        value = read()
         self.depth -= 1
+        return value
 
     def signed(self) -> Value:
         """A sign before one value."""
         if self.peek() == "-":
             self.take()
-            with self.deeper():
-                return -_number(self.signed())
+            return -_number(self.deeper(self.signed))
         if self.peek() == "+":
             self.take()
-        with self.deeper():
-            return self.value()
-
-    def value_within(self) -> Value:
-        """The value that a function is of."""
-        with self.deeper():
-            return self.value()
+        return self.deeper(self.value)
 
     def value(self) -> Value:
         """A number, a variable, a bracket or a function."""
@@ -198,16 +206,16 @@ class _Reader:
             return value
         if token in _FUNCTIONS:
             try:
-                return float(_FUNCTIONS[token](_number(self.value_within())))
+                return float(_FUNCTIONS[token](_number(self.deeper(self.value))))
             except OverflowError:
                 raise Wrong(
                     f"{token} grows beyond all numbers in “{self.shown}”. Check the values before it."
                 ) from None
         if token == "ATAN":
-            up = _number(self.value_within())
+            up = _number(self.deeper(self.value))
             if self.peek() == "/":
                 self.take()
-                return math.degrees(math.atan2(up, _number(self.value_within()))) % 360
+                return math.degrees(math.atan2(up, _number(self.deeper(self.value)))) % 360
             return math.degrees(math.atan(up))
         if token[0] in ".0123456789":
             return float(token)
@@ -220,8 +228,7 @@ class _Reader:
             return round(_number(self.value()))
         token = self.take()
         if token == "#":
-            with self.deeper():
-                return round(_number(self.variables(self._index())))
+            return round(_number(self.deeper(lambda: self.variables(self._index()))))
         number = whole_number(token)
         if number is None:
             raise Wrong(f"#{token} is no variable. Write # with a number of nine digits at most.")

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from functools import lru_cache
 
 from msgspec import Struct
 
@@ -29,6 +30,8 @@ ARGUMENTS = {"A": 1, "B": 2, "C": 3, "I": 4, "J": 5, "K": 6, "D": 7, "E": 8, "F"
              "S": 19, "T": 20, "U": 21, "V": 22, "W": 23, "X": 24, "Y": 25, "Z": 26}  # fmt: skip
 """Which variable a word of a G65 call sets."""
 _NEEDED = (b"#", b"[", b"GOTO", b"WHILE", b"M98", b"M99", b"G65")
+_STEERING = re.compile(r"[GM]\s*0*(65|9[89])(?!\d)|GOTO|END\s*\d", re.IGNORECASE)
+_END = re.compile(r"M\s*0*(2|30)(?![\d.])", re.IGNORECASE)
 _LOOP_END = re.compile(rb"END\s*\d")
 _COMMENT = re.compile(r"\([^)]*\)|;.*$")
 _PROGRAM = re.compile(r"^\s*O(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
@@ -63,6 +66,14 @@ def unroll(data: bytes, lookup: Lookup = lambda _: None, progress: Callable[[flo
 def _lines(data: bytes) -> list[str]:
     """Only a line feed ends a line, as in the check proper."""
     return data.decode("utf-8", "replace").removesuffix("\n").split("\n")
+
+
+@lru_cache(maxsize=4096)
+def _read(text: str) -> tuple[bool, bool, str]:
+    """Whether a line is one for the interpreter as it stands, whether it ends the program, and its words; a loop asks often."""
+    plain = _COMMENT.sub(" ", text)
+    simple = not any(c in plain for c in "#[") and _STEERING.search(plain) is None
+    return simple, _END.search(plain) is not None, re.sub(r"^\s*/?\s*N\d+", "", plain.upper()).strip()
 
 
 class _Part(Struct, frozen=True):
@@ -181,13 +192,10 @@ class _Runner:
 
     def _line(self, text: str, call: _Call) -> bool:
         """Carry out one line; whether the program ends."""
-        plain = _COMMENT.sub(" ", text)
-        if not any(c in plain for c in "#[") and not re.search(
-            r"[GM]\s*0*(65|9[89])(?!\d)|GOTO|END\s*\d", plain, re.IGNORECASE
-        ):
+        plain, ends, words = _read(text)
+        if plain:
             self.put(text)
-            return bool(re.search(r"M\s*0*(2|30)(?![\d.])", plain, re.IGNORECASE))
-        words = re.sub(r"^\s*/?\s*N\d+", "", plain.upper()).strip()
+            return ends
         if self._flow(words, call):
             return False
         words = self._values(words)

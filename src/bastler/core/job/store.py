@@ -113,8 +113,8 @@ def dump(job: Job) -> bytes:
 
 def save(job: Job, path: Path) -> str:
     """Write a job file atomically; the file before stays as ``NAME.backup``. Gives what the person should know, often nothing."""
-    if path.is_file():
-        with contextlib.suppress(OSError, Unusable):
+    with contextlib.suppress(OSError, ValueError, Unusable):
+        if path.is_file():
             write_atomically(path.with_name(path.name + ".backup"), path.read_bytes())
     return write_atomically(path, dump(job))
 

@@ -196,11 +196,15 @@ class CheckStation(QWidget):
         if running:
             self.verdict.setText("Checking …")
             self.detail.setText(f"{share:.0%} done".replace("%", " %"))
-        elif self.session.checked is None:
-            self.verdict.setText("Not checked")
-            self.detail.setText("The check was cancelled. The next edit starts it anew.")
         else:
             self.refresh()
+
+    def _not_checked(self) -> None:
+        """What is in view is not what the check in hand is of."""
+        seen = self.session.checked is not None
+        old = " What is shown here is the program before the last edit." if seen else ""
+        self.verdict.setText("Not checked")
+        self.detail.setText(f"The check was cancelled, or could not be done.{old} The next edit starts it anew.")
 
     def refresh(self) -> None:
         """Show the last check."""
@@ -211,6 +215,10 @@ class CheckStation(QWidget):
             self.session.held = None
             self._since(0.0)
         self.solid.show_marker(None)
+        if checked is None and self.session.plan.order and not self.checker.busy:
+            self._not_checked()
+            self.tools.setText("")
+            return
         if checked is None or not len(checked.motion):
             self.verdict.setText("Nothing to check yet")
             self.detail.setText("Complete a step first.")
@@ -239,6 +247,8 @@ class CheckStation(QWidget):
             item.setData(Qt.ItemDataRole.UserRole, f)
             self.list.addItem(item)
         self._tool_times()
+        if not self.session.is_checked and not self.checker.busy:
+            self._not_checked()
         self._moment(self.session.time)
 
     def _how(self, checked: Checked) -> str:

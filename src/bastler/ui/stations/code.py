@@ -24,6 +24,10 @@ FIRST_MARKER = 8
 LONGEST_SHOWN = 2_000_000
 FOLD_BASE, FOLD_HEADER = 0x400, 0x2000
 SETTLE_MS = 400
+OWN = "This is your own copy of the text: it is checked as it stands, and it is no longer the job’s."
+OLD = (
+    "This is the program before the last edit: the check of the newest one was cancelled. The next edit starts it anew."
+)
 
 
 class CodeStation(QWidget):
@@ -77,6 +81,7 @@ class CodeStation(QWidget):
         self.settle.setInterval(SETTLE_MS)
         self.settle.timeout.connect(self.checker.ask)
         session.checked_changed.connect(self.refresh)
+        checker.progress.connect(lambda share: self._say_which() if share >= 1.0 else None)
         session.selection_changed.connect(self._follow_step)
         session.time_changed.connect(self._follow_time)
         self.set_theme(theme)
@@ -86,9 +91,9 @@ class CodeStation(QWidget):
         self.banner.setObjectName("banner")
         row = QHBoxLayout(self.banner)
         row.setContentsMargins(16, 6, 16, 6)
-        text = Label("This is your own copy of the text: it is checked as it stands, and it is no longer the job’s.")
-        text.setWordWrap(True)
-        row.addWidget(text, 1)
+        self.told = Label()
+        self.told.setWordWrap(True)
+        row.addWidget(self.told, 1)
         self.back = QPushButton("Back to the job’s text")
         self.back.clicked.connect(self.drop_copy)
         row.addWidget(self.back)
@@ -118,11 +123,13 @@ class CodeStation(QWidget):
     def refresh(self) -> None:
         """Show the last check's text."""
         checked = self.session.checked
-        self.banner.setVisible(self.session.hand_text is not None)
+        self._say_which()
         if checked is None or not self.isVisible():
             return
         text = checked.program.text
-        if len(text) > LONGEST_SHOWN:
+        too_long = len(text) > LONGEST_SHOWN
+        self.editor.setReadOnly(too_long)
+        if too_long:
             text = "(The text is too long to be shown here; it was checked whole.)"
         self._steps = checked.program.step_of_line
         if text != self._shown or self.editor.text() != text:
@@ -141,6 +148,14 @@ class CodeStation(QWidget):
         line, _ = self.editor.getCursorPosition()
         self._on_line(line, 0)
 
+    def _say_which(self) -> None:
+        """Whose text this is, where it isn't simply the job's."""
+        own = self.session.hand_text is not None
+        old = not own and self.session.checked is not None and not self.session.is_checked and not self.checker.busy
+        self.banner.setVisible(own or old)
+        self.back.setVisible(own)
+        self.told.setText(OWN if own else OLD)
+
     def _paint_steps(self) -> None:
         e = self.editor
         e.markerDeleteAll()
@@ -155,7 +170,7 @@ class CodeStation(QWidget):
         if self._filling:
             return
         self.session.hand_text = self.editor.text()
-        self.banner.show()
+        self._say_which()
         self.settle.start()
 
     def drop_copy(self) -> None:
