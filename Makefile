@@ -28,6 +28,7 @@ test: setup
 bench: setup
 	$(BIN)/python -m benchmarks
 
+# make soak: everything; python -m benchmarks.soak damage: damaged jobs and programs alone.
 soak: setup
 	$(BIN)/python -m benchmarks.soak
 

@@ -1,13 +1,17 @@
 """``make soak``: random jobs of several steps through the whole road, until a number or a time is reached.
 
 Then random contours: facts hidden, solved, one taken away, one made wrong; steps of a lathe; jobs in a bore.
+Then damaged jobs and programs: nothing may raise, nothing may hang.
 Prints how many jobs were checked, how many steps they had, and every job that gave a ``stop`` finding.
 """
 
 from __future__ import annotations
 
+import os
 import random
+import resource
 import sys
+import tempfile
 import time
 
 from tests.closed_loop.test_bore_rule import INSIDE, inside_job, touches
@@ -16,13 +20,16 @@ from tests.closed_loop.test_turning import TURN_CYCLES, check_turned, turned_sam
 from tests.closed_loop.test_whole_jobs import in_inches
 from tests.contours import job_contours
 from tests.core.contour.test_random import check_contradiction, check_one_less, check_original
+from tests.damage import damaged_job, damaged_text, drawn, posted_demos
 
+from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.units import in_units
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects, dialects_for
+from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from bastler.core.verify.target import too_low
 
@@ -31,6 +38,7 @@ CONTOURS = 10_000
 TURNED = 2000
 BORES = 500
 LONGEST_S = 3000.0
+DAMAGE_S, HANG_S, DAMAGED_CELL_MM = 600.0, 10.0, 2.0
 STEPS = 3
 CELL_MM = 0.4
 
@@ -170,6 +178,63 @@ def bores(count: int = BORES, longest_s: float = LONGEST_S) -> dict[str, float]:
     return {"bores": judged, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+def damage(longest_s: float = DAMAGE_S, first: int = 0) -> dict[str, float]:
+    """Damaged jobs of both machines (read, drawn, planned, every second one checked too) and damaged programs, in turn.
+
+    Every trace and everything slower than :data:`HANG_S` is printed with its seed; the log of guards has to stay empty.
+    """
+    began, jobs, programs, bad, hangs = time.perf_counter(), 0, 0, 0, 0
+    demos, seed, slowest = tuple(posted_demos().values()), first, 0.0
+    os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp()
+    while time.perf_counter() - began < longest_s:
+        seed += 1
+        start = time.perf_counter()
+        try:
+            if seed % 2:
+                jobs += _damaged_job(seed)
+            else:
+                job, data = demos[seed // 2 % len(demos)]
+                Engine().check(Request(job, text=damaged_text(data, seed), cell=DAMAGED_CELL_MM)).report()
+                programs += 1
+        except Unusable:
+            programs += 1
+        except Exception as failure:
+            bad += 1
+            print(f"damage seed {seed}: {type(failure).__name__} {str(failure)[:200]}", flush=True)
+        if faults.log_file().exists():
+            bad += 1
+            print(f"damage seed {seed}: a guard was needed\n{faults.log_file().read_text()}", flush=True)
+            faults.log_file().unlink()
+        took = time.perf_counter() - start
+        slowest = max(slowest, took)
+        if took > HANG_S:
+            hangs += 1
+            print(f"damage seed {seed}: {took:.1f} s", flush=True)
+    peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+    return {
+        "jobs": jobs,
+        "programs": programs,
+        "bad": bad,
+        "hangs": hangs,
+        "slowest_s": slowest,
+        "peak_mb": peak,
+        "last seed": seed,
+    }
+
+
+def _damaged_job(seed: int) -> int:
+    """One damaged job through all that the window does with it; 0 if it was refused as no job file."""
+    job = damaged_job(seed)
+    if job is None:
+        return 0
+    for index in range(len(job.setups)):
+        drawn(plan(job, index, moves=False))
+        planned = plan(job, index)
+        if seed % 4 == 1 and planned.order:
+            Engine().check(Request(job, index, cell=DAMAGED_CELL_MM)).report()
+    return 1
+
+
 def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
     """So many random contours; every failure is printed."""
     began, bad, judged = time.perf_counter(), 0, 0
@@ -191,9 +256,13 @@ if __name__ == "__main__":
         print(turned(*(int(a) for a in sys.argv[2:])))
     elif sys.argv[1:2] == ["bores"]:
         print(bores(*(int(a) for a in sys.argv[2:])))
+    elif sys.argv[1:2] == ["damage"]:
+        seconds, *first = sys.argv[2:] or [str(DAMAGE_S)]
+        print(damage(float(seconds), *(int(a) for a in first[:1])))
     else:
         print(run(*(int(a) for a in sys.argv[1:2])))
         if not sys.argv[1:]:
             print(contours())
             print(turned())
             print(bores())
+            print(damage())

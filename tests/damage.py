@@ -204,7 +204,7 @@ def _answer(field: Field, raw: dict[str, Any], dice: random.Random) -> str:
         Kind.CONTOURS: [c["id"] for c in raw["contours"]],
         Kind.STEPS: [s["id"] for one in raw["setups"] for s in one["steps"]],
     }.get(field.kind, list(NUMBERS))
-    return dice.choice(dice.choice((known, known, known, NONSENSE)) or NONSENSE)
+    return str(dice.choice(dice.choice((known, known, known, NONSENSE)) or NONSENSE))
 
 
 def _fact(raw: dict[str, Any], dice: random.Random) -> None:

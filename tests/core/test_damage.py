@@ -39,6 +39,18 @@ def test_damaged_programs_are_checked_and_told(machine: str) -> None:
         assert all(f.text.rstrip()[-1] in ".)?!" for f in checked.findings)
 
 
+@pytest.mark.parametrize(
+    ("machine", "arc"),
+    [("mill", "G1 X40. Y40. F100.\nG3 X90. Y40. I-4.8 J0."), ("lathe", "G1 X40. Z-10. F0.1\nG3 X40. Z-2. I0. K-4.")],
+)
+def test_an_arc_that_ends_on_the_ray_it_began_on_is_told_and_is_no_fault(machine: str, arc: str) -> None:
+    """It swept nothing over some length: a division by zero in the stock."""
+    job, data = posted_demos()[machine]
+    head = data.split(b"M3", 1)[0].rsplit(b"\n", 1)[0] + b"\nM3 S800\nG0 Z2.\n"
+    checked = Engine().check(Request(job, text=head + arc.encode() + b"\nM30\n", cell=CELL))
+    assert any("off its circle" in f.text for f in checked.findings)
+
+
 def lathe() -> tuple:  # type: ignore[type-arg]
     """The spindle and its setup."""
     job = next(j for j in demo_jobs() if j.setups[0].machine == "small-lathe-mm")

@@ -9,6 +9,7 @@ from multiprocessing.connection import Connection
 
 import pytest
 
+from bastler.core import faults
 from bastler.core.request import Request
 from bastler.core.server import serve
 from tests.jobs import FACE, LEFT, plate
@@ -64,6 +65,8 @@ def test_trouble_comes_as_a_sentence_and_the_line_lives_on(line: Connection) -> 
     assert "not a G-code text" in answer(line, "refused")[1]
     line.send(("check", 2, "nonsense"))
     assert "The check failed" in answer(line, "refused")[1]
+    assert "Traceback" in faults.log_file().read_text()
+    faults.log_file().unlink()
     line.send(("cancel", 2))
     assert answer(line, "cancelled")
     line.send(("check", 3, Request(plate(FACE), cell=CELL)))

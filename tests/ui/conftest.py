@@ -113,6 +113,11 @@ class Person:
             lambda: not w.checker._timer.isActive() and w.session.checking is None and w.session.checked is not None
         )
 
+    def checked_or_refused(self) -> None:
+        """Wait until no check runs: its result is there, or it was refused, or cancelled."""
+        self.settle()
+        self.until(lambda: not self.window.checker.busy)
+
     def station(self, word: str):  # type: ignore[no-untyped-def]
         """A station, whether the window has got round to building it or not."""
         return self.window._station(word)

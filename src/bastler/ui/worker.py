@@ -118,8 +118,6 @@ class Worker(QObject):
             self.answered.emit(message)
         if not self._closing:
             process.wait()
-            with self._news:
-                connection.close()
             self._deaths.append(time.monotonic())
             often = len(self._deaths) == MOST_DEATHS and self._deaths[-1] - self._deaths[0] < DEATHS_WITHIN_S
             self.died.emit(not often)

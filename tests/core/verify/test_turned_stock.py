@@ -5,7 +5,9 @@ from __future__ import annotations
 import pytest
 
 from bastler.core.engine import Engine
+from bastler.core.gcode.motion import RAPID, THREAD
 from bastler.core.request import Request
+from tests.damage import demo_jobs
 from tests.turned import lathe_job
 
 ALONG = "G1 X{x} Z-10. F0.2\nX24. Z-10.\nX24. Z1.\n"
@@ -20,3 +22,22 @@ def test_a_bar_touches_metal_that_is_only_cut_later(x: float, touches: bool) -> 
     contacts = [f for f in found.findings if f.kind == "shank-contact"]
     assert bool(contacts) == touches
     assert all("bar 12" in f.text for f in contacts)
+
+
+def test_the_section_at_a_moment_is_the_one_cut_by_then() -> None:
+    """Snapshot or none, whatever the move before did: a thread's run-out took metal that the check had not."""
+    job = next(j for j in demo_jobs() if j.name == "Spindle")
+    engine = Engine()
+    checked = engine.check(Request(job))
+    road = engine._turned
+    assert road is not None
+    motion = checked.motion
+    outs = [i for i in range(1, len(motion)) if motion.kind[i] == RAPID and motion.kind[i - 1] == THREAD]
+    assert outs
+    for move in (outs[0], outs[len(outs) // 2], outs[-1]):
+        road.snapshots = {k: v for k, v in road.snapshots.items() if k < outs[0]}
+        whole = road.at(move, 1.0)
+        road.snapshots[move] = road.at(move - 1, 1.0)
+        assert road.at(move, 1.0).symmetric_difference(whole).area < 1e-6
+        assert road.at(move, 0.5).symmetric_difference(whole).area < 1e-6
+    assert road.at(len(motion) - 1, 1.0).symmetric_difference(road.stock.area).area < 1e-3

@@ -12,6 +12,7 @@ from collections.abc import Mapping
 import numpy as np
 
 from bastler.core.gcode.control import Control
+from bastler.core.gcode.machine import NO_SWEEP
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
 from bastler.core.gcode.reader import Reader
 from bastler.core.geometry.compensation import Element, compensate, nose_ways
@@ -238,7 +239,9 @@ class LatheMachine(Reader):
         ) % math.tau
         if not ccw:
             sweep -= math.tau
-        if s.comp:
+        if abs(sweep) < NO_SWEEP:
+            self._straight(target, FEED)
+        elif s.comp:
             self._chain_arc(target, centre, sweep)
         else:
             self._go_round(target, centre, sweep)

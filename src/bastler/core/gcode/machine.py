@@ -13,6 +13,9 @@ from bastler.core.gcode.control import ARC_TOLERANCE_MM, AXES, MOST_OF_A_KIND, C
 from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, DWELL, FEED, RAPID, Builder
 from bastler.core.geometry.compensation import Element, compensate
 
+NO_SWEEP = 1e-9
+"""An arc of less, rad, whose end is somewhere else than its start is a line away from its centre: that it is no arc has been told."""
+
 
 class Machine:
     """A control's memory with a tool that moves."""
@@ -146,6 +149,9 @@ class Machine:
             sweep = math.tau
         if not ccw:
             sweep = sweep - math.tau if sweep < math.tau else -math.tau
+        if abs(sweep) < NO_SWEEP:
+            self._straight(target, FEED)
+            return
         if s.comp and s.plane == 0:
             self._chain_arc(target, centre, sweep)
             return

@@ -90,6 +90,7 @@ class SolidPane(QWidget):
         self._held: Any = None
         self._raw = False
         self._viewed = False
+        self._stale = False
         self._shown_checked: Any = None
         session.checked_changed.connect(self.show_end)
         session.changed.connect(self._setup_changed)
@@ -108,9 +109,9 @@ class SolidPane(QWidget):
             self.compare.setChecked(False)
             self.legend.hide()
             self.section.setCurrentIndex(0)
-        if fresh or raw or self._raw or self._shown_checked is not self.session.checked:
+        if fresh or raw or self._raw or self._stale or self._shown_checked is not self.session.checked:
             self._raw = raw
-            self.show_end()
+            self._send_end()
         if not tools:
             self._send_paths()
             self.view.send("tool", None, None, None)
@@ -129,9 +130,13 @@ class SolidPane(QWidget):
             self.show_end()
 
     def show_end(self) -> None:
-        """The stock after the last move, or the raw block while there is no check."""
-        if not self.view.awake:
-            return
+        """The stock after the last move, or the raw block while there is no check; a pane that nobody sees waits."""
+        self._stale = not self.isVisible()
+        if self.view.awake and not self._stale:
+            self._send_end()
+
+    def _send_end(self) -> None:
+        self._stale = False
         checked = self.session.checked
         if checked is not self._shown_checked:
             self._held = None
