@@ -128,7 +128,7 @@ def test_a_step_of_a_lathe_answered_with_anything_is_read_and_drawn(cycle: str, 
 
 
 @given(values=typed(CHUCKING_FIELDS), machine=st.sampled_from(("small-lathe-mm", "slide-lathe-mm", "bench-lathe-inch")))
-@settings(max_examples=80)
+@settings(max_examples=40)
 def test_a_lathe_setup_answered_with_anything_is_read_and_framed(values: dict[str, str], machine: str) -> None:
     lathe = Setup(
         machine=machine,
@@ -146,7 +146,7 @@ def test_a_lathe_setup_answered_with_anything_is_read_and_framed(values: dict[st
 
 @pytest.mark.parametrize("cycle", cycles().ids("mill"))
 @given(data=st.data())
-@settings(max_examples=30)
+@settings(max_examples=15)
 def test_a_step_answered_with_anything_is_read_and_drawn(cycle: str, data: st.DataObject) -> None:
     values = data.draw(typed(cycles()[cycle].fields))
     before = Step(id="before0", cycle="drill", values={"points": "30, 20", "diameter": "8.5", "depth": "9"})

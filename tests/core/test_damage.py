@@ -18,7 +18,7 @@ CELL = 2.0
 @pytest.mark.parametrize("block", range(4))
 def test_damaged_jobs_are_read_and_drawn(block: int) -> None:
     """No guard is needed: a fault in the log fails the test."""
-    for seed in range(1000 * block, 1000 * block + 60):
+    for seed in range(1000 * block, 1000 * block + 30):
         job = damaged_job(seed)
         if job is None:
             continue
