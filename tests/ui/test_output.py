@@ -11,7 +11,8 @@ from pathlib import Path
 import pytest
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QProgressDialog, QPushButton
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QFileDialog, QPushButton
 
 from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
@@ -19,7 +20,7 @@ from bastler.core.job import store
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
-from bastler.ui import recovery
+from bastler.ui import ask, recovery
 from bastler.ui.output import UNCHECKED
 from tests.ui.conftest import Asked, Person
 
@@ -43,11 +44,10 @@ def press(person: Person, word: str) -> list[str]:
     seen: list[str] = []
 
     def look() -> None:
-        for waiting in person.window.findChildren(QProgressDialog):
-            for button in waiting.findChildren(QPushButton):
-                if waiting.isVisible() and word in button.text():
-                    seen.append(waiting.labelText())
-                    button.click()
+        for waiting in person.window.findChildren(ask.Waiting):
+            if waiting.isVisible():
+                seen.append(waiting.label.text())
+                next(b for b in waiting.findChildren(QPushButton) if b.text() == word).click()
 
     timer = QTimer(person.window)
     timer.timeout.connect(look)
@@ -106,8 +106,8 @@ def test_leaving_the_wait_writes_nothing(demo: Person, file: Path) -> None:
     demo.window.checker.ask = lambda: None  # type: ignore[method-assign]
 
     def escape() -> None:
-        for waiting in demo.window.findChildren(QProgressDialog):
-            waiting.reject()
+        for waiting in demo.window.findChildren(ask.Waiting):
+            QTest.keyClick(waiting, Qt.Key.Key_Return)  # what Enter does by accident
 
     QTimer.singleShot(200, escape)
     demo.window.save_code()

@@ -7,13 +7,23 @@ from threading import Thread
 from typing import TypeVar
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QMessageBox, QProgressDialog, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QHBoxLayout,
+    QMessageBox,
+    QProgressBar,
+    QProgressDialog,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bastler.ui.widgets.label import Label
 
 T = TypeVar("T")
 MOMENT_S = 0.25
 LOOK_MS = 40
+WAITING_PX = 380
 
 
 def tell(parent: QWidget, text: str) -> None:
@@ -72,6 +82,40 @@ def beside(work: Callable[[], T], sentence: str, parent: QWidget) -> T:
     if failed:
         raise failed[0]
     return found[0]
+
+
+class Waiting(QDialog):
+    """Something is waited for that shows how far it is; one may go on without it, or leave."""
+
+    def __init__(self, parent: QWidget, sentence: str, without: str) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Bastler")
+        self.setModal(True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(20, 16, 20, 16)
+        column.setSpacing(12)
+        self.label, self.bar = Label(sentence), QProgressBar()
+        self.label.setWordWrap(True)
+        self.label.setMinimumWidth(WAITING_PX)
+        self.bar.setTextVisible(False)
+        column.addWidget(self.label)
+        column.addWidget(self.bar)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        self.went_on = False
+        self.without, leave = QPushButton(without), QPushButton("Cancel")
+        self.without.setAutoDefault(False)
+        self.without.clicked.connect(self._go_on)
+        leave.clicked.connect(self.reject)
+        row.addWidget(self.without)
+        row.addWidget(leave)
+        column.addLayout(row)
+        leave.setDefault(True)
+        leave.setFocus()
+
+    def _go_on(self) -> None:
+        self.went_on = True
+        self.accept()
 
 
 def progress(sentence: str, parent: QWidget) -> QProgressDialog:

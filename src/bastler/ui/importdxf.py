@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QScrollArea,
     QVBoxLayout,
@@ -33,6 +32,7 @@ from bastler.ui.drawing.projection import Projection
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench
 
 SIDE_PX = 320
@@ -178,8 +178,8 @@ class ImportDialog(QDialog):
         line.addWidget(side)
         self.read()
 
-    def _line(self, text: str, tip: str, then) -> QLineEdit:  # type: ignore[no-untyped-def]
-        line = QLineEdit(text)
+    def _line(self, text: str, tip: str, then) -> LineEdit:  # type: ignore[no-untyped-def]
+        line = LineEdit(text)
         line.setToolTip(tip)
         line.editingFinished.connect(then)
         return line

@@ -9,7 +9,7 @@ from pathlib import Path
 from msgspec import Struct
 from PyQt6.QtCore import QProcess, QSettings, QTemporaryDir
 from PyQt6.QtGui import QGuiApplication
-from PyQt6.QtWidgets import QFileDialog, QMainWindow, QProgressDialog, QPushButton, QWidget
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
 from bastler.core.job.store import SUFFIX, dump, read_file, write_atomically
 from bastler.core.planning.planner import plan
@@ -109,28 +109,30 @@ class OutputDesk(QMainWindow):
 
     def _waited(self, verb: str) -> bool:
         """Wait for the check of what is in view; false if the person leaves it. Going on without it is possible."""
-        s, chosen = self.session, []
-        waiting: QProgressDialog = ask.progress("The program as it is now is being checked …", self)
-        without = QPushButton(f"{verb} without the check", waiting)
-        waiting.setCancelButton(without)
-        without.clicked.connect(lambda: chosen.append(verb))
-        waiting.setRange(0, 100)
-        waiting.setAutoClose(False)
-        waiting.setAutoReset(False)
-        connections = [
-            s.checked_changed.connect(lambda: waiting.accept() if s.is_checked else None),
-            self.checker.progress.connect(lambda share: waiting.setValue(round(99 * share))),
-            self.checker.trouble.connect(lambda text: waiting.setLabelText(text)),
-        ]
+        s = self.session
+        waiting = ask.Waiting(self, "The program as it is now is being checked …", f"{verb} without the check")
+
+        def arrived() -> None:
+            if s.is_checked:
+                waiting.accept()
+
+        def came_on(share: float) -> None:
+            waiting.bar.setValue(round(100 * share))
+
+        listeners = (
+            (s.checked_changed, arrived),
+            (self.checker.progress, came_on),
+            (self.checker.trouble, waiting.label.setText),
+        )
+        for signal, listener in listeners:
+            signal.connect(listener)
         if not self.checker.busy:
             self.checker.ask()
         waiting.exec()
-        for signal, connection in zip(
-            (s.checked_changed, self.checker.progress, self.checker.trouble), connections, strict=True
-        ):
-            signal.disconnect(connection)
+        for signal, listener in listeners:
+            signal.disconnect(listener)
         waiting.deleteLater()
-        return s.is_checked or bool(chosen)
+        return s.is_checked or waiting.went_on
 
     def save_code(self) -> None:
         """Save the G-code of what is in view."""

@@ -8,13 +8,12 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QKeySequence, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QInputDevice, QKeyEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
     QComboBox,
     QHBoxLayout,
-    QLineEdit,
     QPlainTextEdit,
     QPushButton,
     QSizePolicy,
@@ -25,6 +24,7 @@ from PyQt6.QtWidgets import (
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, scale, show
 from bastler.ui.theme.style import font, redress
+from bastler.ui.widgets.line import LineEdit
 
 Offers = Callable[[Field], list[tuple[str, str]]]
 """The choices of a field that depend on the job: keys and words."""
@@ -68,23 +68,11 @@ def _mark(widget: QWidget, **properties: bool) -> None:
         redress(widget)
 
 
-class _Line(QLineEdit):
-    """A line that leaves undo to the job."""
+class _Line(LineEdit):
+    """A line of a form."""
 
     focused = pyqtSignal()
     touched = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Undo and redo belong to the job, so they go to the window's own commands."""
-        assert event is not None
-        if event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo):
-            keys = QKeySequence(event.keyCombination())
-            window = self.window()
-            for action in window.actions() if window is not None else ():
-                if keys in action.shortcuts():
-                    action.trigger()
-        else:
-            super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Select all, so that typing replaces."""

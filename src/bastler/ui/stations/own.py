@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
@@ -16,6 +16,7 @@ from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench, record_head
 
 FORM_PX = 400
@@ -33,7 +34,7 @@ class OwnPage(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(0)
         column, box = bench(FORM_PX, (0, 4, 0, 12))
-        self.name = QLineEdit()
+        self.name = LineEdit()
         self.name.setAccessibleName(f"Name of the {kind.word}")
         self.name.textEdited.connect(lambda _: self._keep())
         box.addLayout(record_head(Label("Name"), self.name))

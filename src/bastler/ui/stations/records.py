@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session, with_value
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench
 from bastler.ui.widgets.table import RecordTable
 
@@ -26,7 +27,7 @@ class RecordPage(QWidget):
         super().__init__()
         self.session, self.sheet, self.table = session, sheet, table
         self.row = 0
-        self.name = QLineEdit()
+        self.name = LineEdit()
         self.name.setAccessibleName(name_word)
         self.name.textEdited.connect(lambda text: self.change("name", name=text))
         self.form = Form(groups)

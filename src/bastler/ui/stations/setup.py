@@ -9,7 +9,6 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -27,6 +26,7 @@ from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.solid import SolidPane
 
 FORM_PX = 362
@@ -112,7 +112,7 @@ class SetupStation(QWidget):
         grid = QGridLayout()
         grid.setContentsMargins(16, 6, 16, 0)
         grid.setColumnStretch(1, 1)
-        self.name = QLineEdit()
+        self.name = LineEdit()
         self.name.textEdited.connect(lambda t: session_edit_name(self.session, t))
         self.machine, self.material, self.offset = QComboBox(), QComboBox(), QComboBox()
         for offset in WORK_OFFSETS:

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QPushButton, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bastler.core.fields import Field
 from bastler.core.problems import Unusable
@@ -21,6 +21,7 @@ from bastler.ui.stations.contourdesk import NEW, ContourDesk
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.powerbar import PowerBar
 
 if TYPE_CHECKING:
@@ -155,7 +156,7 @@ class StepsStation(QWidget):
         head.setContentsMargins(16, 0, 16, 0)
         self.form_title = Label()
         self.form_title.setProperty("role", "title")
-        self.name_edit = QLineEdit()
+        self.name_edit = LineEdit()
         self.name_edit.setAccessibleName("Name of the step")
         self.name_edit.textEdited.connect(self._rename)
         head.addWidget(self.form_title)

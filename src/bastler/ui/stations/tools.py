@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QVBoxLayout,
@@ -27,6 +26,7 @@ from bastler.ui.session import Session
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 
@@ -62,7 +62,7 @@ class ToolsPage(RecordPage):
 
     def build_head(self, box: QVBoxLayout) -> None:
         """See :class:`RecordPage`."""
-        self.number = QLineEdit()
+        self.number = LineEdit()
         self.number.setFixedWidth(70)
         self.number.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.number.setAccessibleName("Tool number")

@@ -5,7 +5,6 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import (
-    QLineEdit,
     QListWidget,
     QListWidgetItem,
     QVBoxLayout,
@@ -17,10 +16,11 @@ from bastler.core.cycles.base import Cycle
 from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import paint_pictogram
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
 
 
-class _Search(QLineEdit):
+class _Search(LineEdit):
     moved = pyqtSignal(int)
     escaped = pyqtSignal()
 

@@ -10,7 +10,6 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLineEdit,
     QMenu,
     QPushButton,
     QStackedWidget,
@@ -31,6 +30,7 @@ from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.angledial import AngleDial
 from bastler.ui.widgets.elementlist import LINE_PX, MOST_LINES, ElementList
+from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
 
 ARROW = {"": "", "cw": "↻", "ccw": "↺"}
@@ -77,7 +77,7 @@ class ContourPanel(QWidget):
         self.which = QComboBox()
         self.which.setAccessibleName("Contour in view")
         self.which.activated.connect(lambda _: self.open(str(self.which.currentData())))
-        self.name = QLineEdit()
+        self.name = LineEdit()
         self.name.setAccessibleName("Name of the contour")
         self.name.textEdited.connect(lambda t: self.edits.change(self.key, "name", name=t))
         line.addWidget(self.name, 1)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QWidget
 
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.line import LineEdit
 
 ORIGINS = (("zero", "zero"), ("start", "its start"))
 
@@ -16,7 +17,7 @@ class PolarDialog(QDialog):
         super().__init__(parent)
         self.setWindowTitle("End by distance and angle")
         form = QFormLayout(self)
-        self.distance, self.angle, self.origin = QLineEdit(), QLineEdit(), QComboBox()
+        self.distance, self.angle, self.origin = LineEdit(), LineEdit(), QComboBox()
         for key, word in ORIGINS:
             self.origin.addItem(word, key)
         for word, widget in (("Distance", self.distance), ("Angle", self.angle), ("From", self.origin)):
