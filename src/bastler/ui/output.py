@@ -33,7 +33,7 @@ class Outgoing(Struct, frozen=True):
     @property
     def remark(self) -> str:
         """What a message says of it, behind a comma."""
-        return "" if self.checked else ", not checked"
+        return ", checked" if self.checked else ", not checked"
 
 
 class OutputDesk(QMainWindow):
