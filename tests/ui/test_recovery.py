@@ -108,6 +108,15 @@ def test_an_edit_that_cannot_be_worked_out_is_not_taken(demo: Person, monkeypatc
     session.faults.log_file().unlink()
 
 
+def test_a_text_that_no_file_would_take_back_is_not_taken(demo: Person, tmp_path: Path) -> None:
+    session = demo.window.session
+    session.edit_step("left", name="x" * 30_000)
+    assert "more than 20000 characters" in demo.window.status.text()
+    session.type_value("left", "depth", "1" * 20_000)
+    session.save(tmp_path / "it.bastler")
+    assert store.load(tmp_path / "it.bastler") == session.job
+
+
 def test_a_recovered_job_asks_before_it_overwrites_what_was_saved_since(
     open_window: Callable[..., Person], tmp_path: Path, asked: Asked
 ) -> None:

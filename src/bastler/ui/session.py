@@ -17,7 +17,7 @@ from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.fields import Values
 from bastler.core.job import store
-from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord, new_id
+from bastler.core.job.document import LONGEST_TEXT, Job, PatternRecord, Setup, Step, ToolRecord, new_id
 from bastler.core.planning.contours import read_contours
 from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
@@ -183,6 +183,11 @@ class Session(QObject):
     def _take(self, job: Job) -> bool:
         """A document becomes the job; one that can't be worked out does not, and that is told."""
         self._pause.stop()
+        if max(map(len, job.texts())) > LONGEST_TEXT:
+            self.message.emit(
+                f"A text of more than {LONGEST_TEXT} characters can't be kept; this edit is not taken. Shorten it."
+            )
+            return False
         at = min(self.at, len(job.setups) - 1)
         try:
             planned = plan(job, at, moves=False, known=self._known)

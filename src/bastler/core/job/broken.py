@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.job.document import LONGEST_TEXT
 from bastler.core.tooling.kinds import KINDS
 
 _MEMBERS: Mapping[str, str] = {
@@ -51,9 +52,6 @@ def _place(path: str, data: bytes) -> str:
             key = next((k for k, v in here.items() if not isinstance(v, str) or len(v) > LONGEST_TEXT), "")
             words.append(_label(owner, key))
     return ", ".join(w for w in words if w) or "the file as a whole"
-
-
-LONGEST_TEXT = 20_000
 
 
 def _label(owner: dict[str, Any], key: str) -> str:

@@ -8,6 +8,7 @@ and in the cycles.
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from typing import Annotated, Any, Literal
 
 from msgspec import Meta, Struct, field
@@ -16,7 +17,8 @@ from msgspec.structs import replace
 from bastler.core.quantities import Units
 
 SCHEMA = 1
-Typed = Annotated[str, Meta(max_length=20_000)]
+LONGEST_TEXT = 20_000
+Typed = Annotated[str, Meta(max_length=LONGEST_TEXT)]
 WORK_OFFSETS = ("G54", "G55", "G56", "G57", "G58", "G59", *(f"G54.1 P{i}" for i in range(1, 49)))
 OFFSET_PATTERN = r"^(G5[4-9]|G54\.1 P([1-9]|[1-3][0-9]|4[0-8]))$"
 
@@ -100,6 +102,22 @@ class Job(Document, frozen=True, forbid_unknown_fields=True, kw_only=True):
     patterns: tuple[PatternRecord, ...] = ()
     contours: tuple[ContourRecord, ...] = ()
     setups: Annotated[tuple[Setup, ...], Meta(min_length=1)] = (Setup(),)
+
+    def texts(self) -> Iterator[str]:
+        """Everything in it that somebody has typed."""
+        steps = (s for one in self.setups for s in one.steps)
+        named: tuple[ToolRecord | PatternRecord | ContourRecord | Step, ...] = (
+            *self.tools, *self.patterns, *self.contours, *steps
+        )  # fmt: skip
+        yield self.name
+        for one in named:
+            yield one.name
+            yield from one.values.values()
+        for setup in self.setups:
+            yield from setup.values.values()
+        for contour in self.contours:
+            for element in contour.elements:
+                yield from element.facts.values()
 
     def with_setup(self, setup: Setup, index: int = 0) -> Job:
         """The job with one setup replaced."""

@@ -25,6 +25,7 @@ from bastler.core.problems import Unusable
 
 SUFFIX = ".bastler"
 LARGEST_BYTES = 50_000_000
+LONGEST_SHOWN = 80
 Migration = Callable[[dict[str, Any]], dict[str, Any]]
 MIGRATIONS: Mapping[int, Migration] = {}
 """From a schema number to the next; each takes and returns the whole file as a dict."""
@@ -141,8 +142,8 @@ def write_atomically(path: Path, data: bytes) -> str:
     """
     temporary = None
     try:
+        before = path.stat() if path.exists() else None
         target = Path(os.path.realpath(path))
-        before = target.stat() if target.exists() else None
         if before is not None and not stat.S_ISREG(before.st_mode):
             what = "a folder" if stat.S_ISDIR(before.st_mode) else "a device or a pipe"
             raise Unusable(f"{shown(path)} is {what}; nothing is written there. Choose a file.")
@@ -166,7 +167,8 @@ def write_atomically(path: Path, data: bytes) -> str:
 
 def shown(path: Path) -> str:
     """A file's name for a sentence."""
-    return path.name.encode("utf-8", "replace").decode().replace("\0", "?") or "The file"
+    name = path.name.encode("utf-8", "replace").decode().replace("\0", "?")
+    return f"{name[:LONGEST_SHOWN]}…" if len(name) > LONGEST_SHOWN else name or str(path)
 
 
 def reason(error: OSError | ValueError) -> str:
