@@ -13,12 +13,14 @@ import pytest
 
 import bastler.core.cycles.mill as mill
 from bastler.core.cycles import FAMILIES, Registry, cycles
+from bastler.core.job.document import Step
 from bastler.core.marks import CentreCross, Distance, HoleSpot, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import plan
 from bastler.core.quantities import Kind
 from tests.closed_loop.test_every_cycle import Draw, job_of
 from tests.contours import CONTOURS
 from tests.jobs import plate
+from tests.turned import lathe_job
 
 
 def with_contour(cycle: str, typed: dict[str, str]) -> dict[str, str]:
@@ -80,6 +82,16 @@ def test_every_mark_shows_a_declared_field(cycle: str) -> None:
     for mark in marks:
         if not isinstance(mark, CentreCross | HoleSpot | PitchCircle | SectionAt):
             assert mark.field in declared
+
+
+@pytest.mark.parametrize("cycle", cycles().ids("lathe"))
+@pytest.mark.parametrize("bore", [False, True])
+def test_every_mark_of_a_lathe_shows_a_declared_field(cycle: str, bore: bool) -> None:
+    job = lathe_job(tube=bore)
+    step = Step(id="it", cycle=cycle)
+    planned = plan(job.with_setup(job.setups[0].changed(steps=(step,))), moves=False).steps[0]
+    declared = {f.key for f in planned.cycle.fields}
+    assert all(getattr(m, "field", "") in declared | {""} for m in planned.marks())
 
 
 @pytest.mark.parametrize("cycle", cycles().ids("mill"))

@@ -18,6 +18,7 @@ from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, HUES, NIGHT, hue
+from tests.turned import lathe_job
 
 EDITS = ("add", "copy", "delete", "move", "switch", "type", "tool")
 
@@ -147,6 +148,19 @@ def test_an_empty_step_is_drawn_with_stand_ins(cycle: str, qtbot: QtBot) -> None
     assert marked or asks_contour or not cycles()[cycle].tool_kinds
     missing = set() if asks_contour else missing
     assert missing <= marked | {"pitch_x", "pitch_y", "centre_x", "centre_y", "first_x", "first_y"}
+
+
+@pytest.mark.parametrize("cycle", cycles().ids("lathe"))
+def test_an_empty_step_of_a_lathe_is_drawn_with_stand_ins(cycle: str, qtbot: QtBot) -> None:
+    session = Session(lathe_job())
+    sheet = Sheet(session)
+    qtbot.addWidget(sheet)
+    sheet.resize(700, 600)
+    session.add_step(cycle)
+    session.type_setup("diameter", "2**9")
+    image = sheet.grab().toImage()
+    colours = {image.pixelColor(x, y).name() for x in range(0, 700, 7) for y in range(0, 600, 7)}
+    assert colours > {QColor(DAY.paper).name()}
 
 
 def test_both_themes_have_every_colour_and_readable_ink(qtbot: QtBot) -> None:
