@@ -47,9 +47,12 @@ def _warm_checks() -> Iterator[None]:
         if self.module != CHECK or process is None or process.poll() is not None:
             close(self)
             return
-        self._closing = True
+        self._closing, threads = True, list(self._threads)
         connection.send(("cancel", 0))
         self._end_threads()
+        if any(t.is_alive() for t in threads):  # it is busy still: two may not read from one connection
+            close(self)
+            return
         self._process = self._connection = None
         idle.append((home(), process, connection))
 

@@ -5,21 +5,24 @@ from __future__ import annotations
 import os
 import random
 import signal
+import socket
 import subprocess
 import sys
 import time
 from collections.abc import Callable
+from multiprocessing.connection import Connection
 from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
+from pytestqt.qtbot import QtBot
 
 from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.job.store import load
-from bastler.ui import recovery
+from bastler.ui import recovery, worker
 from tests.ui.conftest import Asked, Person
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
@@ -216,18 +219,18 @@ def test_a_window_killed_while_someone_types_loses_at_most_the_last_edit() -> No
 
 
 def test_a_check_killed_while_someone_types_goes_on_by_itself(demo: Person, monkeypatch: pytest.MonkeyPatch) -> None:
-    dice, worker = random.Random(5), demo.window.checker.worker
+    dice, check = random.Random(5), demo.window.checker.worker
     demo.checked()
     demo.window.session.select("left")
     for n in range(20):
         demo.retype("depth", str(4 + n % 7))
         time.sleep(dice.random() * 0.2)
         demo.settle()
-        pid = worker.pid
+        pid = check.pid
         assert pid is not None
         os.kill(pid, signal.SIGKILL)
         if n % 5 == 4:
-            demo.until(lambda pid=pid: worker.pid != pid)  # type: ignore[misc]
+            demo.until(lambda pid=pid: check.pid != pid)  # type: ignore[misc]
             demo.checked()
             assert demo.window.session.is_checked
             assert demo.window.session.steps[1].values["depth"] == str(4 + n % 7)
@@ -261,13 +264,36 @@ def test_a_solid_view_killed_while_someone_types_shows_the_same_again(demo: Pers
     assert view.picture == before
 
 
+GARBAGE = "import os, sys, time; os.write(int(sys.argv[1]), bytes((0, 0, 0, 5)) + b'hello'); time.sleep(60)"
+
+
+def test_an_answer_that_cannot_be_read_ends_the_process(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Nothing behind half a message can be read: the process is given up, not waited for."""
+
+    def launched(_: str) -> tuple[subprocess.Popen[bytes], Connection]:
+        ours, theirs = socket.socketpair()
+        process = subprocess.Popen([sys.executable, "-c", GARBAGE, str(theirs.fileno())], pass_fds=[theirs.fileno()])
+        theirs.close()
+        return process, Connection(ours.detach())
+
+    monkeypatch.setattr(worker, "launched", launched)
+    one = worker.Worker("garbage")
+    with qtbot.waitSignal(one.died, timeout=20_000):
+        one.send("go")
+    assert one._process is not None
+    assert one._process.poll() == -signal.SIGKILL
+    one.close()
+    assert "answer of garbage" in faults.log_file().read_text()
+    faults.log_file().unlink()
+
+
 def test_a_process_that_ends_again_and_again_is_left_alone(demo: Person) -> None:
     """The same work would end it once more; the next edit tries again."""
     demo.checked()
-    worker = demo.window.checker.worker
-    worker._deaths.extend([time.monotonic()] * 4)
-    assert worker.pid is not None
-    os.kill(worker.pid, signal.SIGKILL)
+    check = demo.window.checker.worker
+    check._deaths.extend([time.monotonic()] * 4)
+    assert check.pid is not None
+    os.kill(check.pid, signal.SIGKILL)
     demo.until(lambda: "again and again" in demo.window.status.text())
     assert not demo.window.checker.busy
     demo.retype("overlap", "40")

@@ -55,6 +55,14 @@ def test_a_recipe_from_an_empty_job(empty: Person) -> None:
     assert [s.cycle for s in session.steps] == ["recipe"]
 
 
+def test_the_first_step_of_an_empty_plan_shows_its_form_and_asks(empty: Person) -> None:
+    stock(empty, "100", "80", "20")
+    add(empty, "drill")
+    assert empty.steps.right.currentIndex() == 0
+    empty.answer("20, 20", "8.5", "12")
+    assert empty.window.session.current.answers.values.points == ((20.0, 20.0),)
+
+
 def test_one_pattern_for_three_steps_then_changed(empty: Person) -> None:
     stock(empty, "100", "80", "20")
     session = empty.window.session

@@ -110,8 +110,9 @@ class Worker(QObject):
                 message = connection.recv()
             except (EOFError, OSError):
                 break
-            except Exception as error:  # half a message of a process that died while it wrote
+            except Exception as error:  # half a message: nothing that comes behind it can be read either
                 faults.record(error, f"answer of {self.module}")
+                process.kill()
                 break
             if self._closing:
                 return

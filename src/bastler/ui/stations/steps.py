@@ -402,6 +402,7 @@ class StepsStation(QWidget):
         self.desk.close()
         self.sheet.set_focus_field("")
         self.session.add_step(cycle)
+        self.right.setCurrentIndex(0)
         QTimer.singleShot(0, self.form.focus_first)
 
     def show_view(self, word: str) -> None:
