@@ -193,14 +193,16 @@ def open_window(qtbot: QtBot) -> Iterator[Callable[[Job, Path | None], Person]]:
     def open_(job: Job, path: Path | None = None) -> Person:
         window = Window(job, path)
         windows.append(window)
-        window.show()
-        window.activateWindow()
-        qtbot.waitExposed(window)
+        with qtbot.waitActive(window, timeout=PATIENCE_MS), qtbot.waitExposed(window, timeout=PATIENCE_MS):
+            window.show()
+            window.activateWindow()
         person = Person(window, qtbot)
         person.settle()
         return person
 
     yield open_
+    while (popup := QApplication.activePopupWidget()) is not None:
+        popup.close()
     for window in windows:
         window.session.saved_job = window.session.job
         window.close()
