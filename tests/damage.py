@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import json
 import random
-from collections.abc import Iterator
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -262,11 +261,6 @@ HOSTILE = (
     b"G1 X1e9", b"G1 X99999999. F0.0001", b"G91", b"G20", b"G68 R99999.", b"G51.1 X0", b"G41 D99", b"T9999 M6", b"T", b"/G0 X0 Z0", b"G4 P999999999", b"G95 F0.0000001", b"G93 F1",
     b"%", b"M99", b"M99 P9", b"G65 P1 A1 B2", b"(open", b";", b"G10 L2 P1 X1 Y1 Z1", b"G52 X1e5", b"G28", b"G53 X0 Z0",
 )  # fmt: skip
-
-
-def seeds(first: int, count: int) -> Iterator[int]:
-    """So many, from one on."""
-    yield from range(first, first + count)
 
 
 @cache
