@@ -19,6 +19,7 @@ demo: setup
 	$(BIN)/bastler examples/pressure-plate.bastler
 
 test: setup
+	scripts/system-packages tests
 	$(BIN)/ruff check --quiet .
 	$(BIN)/ruff format --quiet --check .
 	$(BIN)/mypy --no-error-summary

@@ -60,7 +60,7 @@ def lathe() -> tuple:  # type: ignore[type-arg]
 @pytest.mark.parametrize(
     "values",
     [
-        {"part_length": "60", "out": "20", "over_front": "1,5"},
+        {"part_length": "60", "out": "20", "over_front": "1,5,"},
         {"stock_kind": "contour", "stock_contour": "~gone", "over_front": "x", "zero_by": "?"},
         {"stock_kind": "tube", "bore": "x", "diameter": "½"},
         {"held_in": "collet", "diameter": "200", "jaw_height": "x"},

@@ -28,7 +28,7 @@ GOOD = {"diameter": "10", "flute_length": "22"}
         ({"corner_radius": "6"}, "corner_radius", "at most half the diameter, 5"),
         ({"diameter": "0"}, "diameter", "above 0"),
         ({"diameter": "1e99"}, "diameter", "beyond"),
-        ({"holder": "40"}, "holder", "diameter x length"),
+        ({"holder": "40; 3 x 3"}, "holder", "diameter x length"),
     ],
 )
 def test_impossible_tools_are_refused_at_the_field(values: dict[str, str], field: str, says: str) -> None:

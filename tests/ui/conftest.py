@@ -73,8 +73,10 @@ class Person:
         self.window, self.qtbot = window, qtbot
 
     def keys(self, text: str) -> None:
-        """Type into whatever has the cursor."""
-        QTest.keyClicks(self.focus(), text)
+        """Character by character, each to whatever has the cursor then; what the window does meanwhile, it does."""
+        for character in text:
+            QTest.keyClicks(self.focus(), character)
+            self.settle()
 
     def key(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.focus(), key, modifiers)

@@ -64,7 +64,7 @@ def test_the_cam_flank_by_keyboard(empty: Person) -> None:
     empty.key(Qt.Key.Key_Right)  # closed: no
     empty.enter()
     panel = empty.steps.desk.panel
-    assert empty.focus() is panel.list
+    assert empty.focus() is panel.line
     empty.key(Qt.Key.Key_R)
     empty.answer("20")
     for key, text in (("cx", "0"), ("cy", "0")):
@@ -72,14 +72,14 @@ def test_the_cam_flank_by_keyboard(empty: Person) -> None:
         empty.answer(text)
     panel.list.setFocus()
     empty.key(Qt.Key.Key_R)
-    empty.key(Qt.Key.Key_Left)  # smooth: yes
-    empty.enter()
     empty.answer("60")
-    panel.list.setFocus()
+    panel.form.focus_field("tangent")
+    empty.key(Qt.Key.Key_Left)  # smooth: yes
     empty.key(Qt.Key.Key_R)
+    empty.answer("8", "43", "0")
+    panel.form.focus_field("tangent")
     empty.key(Qt.Key.Key_Left)
-    empty.enter()
-    empty.answer("8", "43", "", "0", "", "35", "0")
+    empty.answer("", "35", "0")
     solved = panel.solved
     assert solved is not None
     assert len(solved.answers) == 2, solved.lacks

@@ -149,7 +149,7 @@ def test_four_parts(demo: Person) -> None:
     demo.control(Qt.Key.Key_A)
     demo.keys("100")
     demo.settle()
-    assert "overlap on the table" in form.rows["parts_pitch_x"].note.text()
+    assert "overlap on the table" in form.note_at("parts_pitch_x")[0]
 
 
 def test_the_inch_job_in_the_window(open_window) -> None:  # type: ignore[no-untyped-def]
@@ -195,7 +195,7 @@ def test_own_lines_and_pauses_stand_in_the_program(demo: Person) -> None:
     demo.enter()
     demo.keys("M30")
     demo.settle()
-    assert "would end the program" in demo.steps.form.rows["text"].note.text()
+    assert "would end the program" in demo.steps.form.note_at("text")[0]
 
 
 def test_every_page_of_the_setup_can_be_reached(demo: Person) -> None:
@@ -324,7 +324,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     demo.control(Qt.Key.Key_A)
     demo.keys("100, 1")
     demo.settle()
-    assert "needs rev/min, kW and Nm" in page.form.rows["curve"].note.text()
+    assert "needs rev/min, kW and Nm" in page.form.note_at("curve")[0]
     page.sheet.repaint()
     assert machines()["own-small-mill-mm-own"].highest_speed == 4000
     assert demo.station("Setup").machine.findText("Corner mill") >= 0
@@ -352,7 +352,7 @@ def test_an_own_material(demo: Person, tmp_path: Path, monkeypatch: pytest.Monke
     demo.control(Qt.Key.Key_A)
     demo.keys("2")
     demo.settle()
-    assert "at most 0.9" in page.form.rows["mc"].note.text()
+    assert "at most 0.9" in page.form.note_at("mc")[0]
     assert materials()["own-structural-steel-s235-own"].mc == 0.17, "what is wrong is not kept"
     page.sheet.repaint()
     assert demo.station("Setup").material.findText("Gear steel") >= 0

@@ -111,8 +111,8 @@ def test_a_contour_is_typed_with_z_and_diameters(lathe: Person) -> None:
     lathe.key(Qt.Key.Key_Space)
     panel = lathe.steps.desk.panel
     assert session.job.contours[0].values["plane"] == "ZX"
-    panel.place_form.focus_field("start_z")
-    lathe.answer("0", "20")
+    panel.place_form.focus_field("start_x")
+    lathe.answer("20", "0")
     panel.list.setFocus()
     lathe.key(Qt.Key.Key_L)
     panel.form.focus_field("z")
@@ -144,7 +144,7 @@ def test_dimensions_and_steps_of_the_section_can_be_clicked(spindle: Person) -> 
     spot = sheet._top.at((-20.0, 15.0)).toPoint()
     spindle.click(sheet, spot)
     assert session.selected == "rough"
-    assert sheet.reading(QPointF(spot)).startswith("X 30")
+    assert sheet.reading(sheet._top.at((-20.0, 15.0))).startswith("X 30")
     spindle.steps.paths_button.click()
     assert not sheet.grab().isNull()
 

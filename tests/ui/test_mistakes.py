@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, Qt
-from PyQt6.QtWidgets import QLabel
 
 from bastler.ui.stations.check import CheckStation
 from tests.ui.conftest import Asked, Person
 
 
 def note(person: Person, key: str) -> str:
-    """The text under a field."""
-    label: QLabel = person.steps.form.rows[key].note
-    return label.text() if not label.isHidden() else ""
+    """What is said of a field."""
+    text: str = person.steps.form.note_at(key)[0]
+    return text
 
 
 def test_the_face_was_the_part_and_not_the_stock(demo: Person) -> None:
@@ -132,7 +131,7 @@ def test_tools_are_refused_in_words_at_the_field(demo: Person) -> None:
     assert demo.window.session.plan.tools[14].diameter == 8
     page.form.focus_field("flutes")
     demo.keys("0")
-    assert "at least 1" in page.form.rows["flutes"].note.text()
+    assert "at least 1" in page.form.note_at("flutes")[0]
     page.form.focus_field("flutes")
     demo.keys("3")
     page.number.setFocus()

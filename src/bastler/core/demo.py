@@ -39,3 +39,9 @@ def on_machine(job: Job, setup: int, machine: str) -> Job:
         return changed
     swapped: Job = changed.changed(tools=sample_tools(new.kind))
     return swapped
+
+
+def is_blank(job: Job) -> bool:
+    """Whether a job holds no number that anybody typed, so that other units change nothing."""
+    typed = any(setup.values or setup.steps for setup in job.setups) or job.patterns or job.contours
+    return not typed and job.tools in [sample_tools(kind) for kind in SAMPLES]

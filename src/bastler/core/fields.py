@@ -15,7 +15,7 @@ from typing import Any, Literal
 
 from msgspec import Struct, field
 
-from bastler.core.problems import Problem, Unusable
+from bastler.core.problems import Problem, Unfinished, Unusable
 from bastler.core.quantities import (
     Kind,
     Limits,
@@ -116,13 +116,14 @@ class Field(Struct, frozen=True):
 
 
 class Answers(Struct, frozen=True):
-    """A form read against its fields."""
+    """A form read against its fields. ``begun``: what is said at the missing ones of which something is typed."""
 
     values: Values
     missing: tuple[str, ...] = ()
     problems: tuple[Problem, ...] = ()
     suggestions: Mapping[str, Suggestion] = field(default_factory=dict)
     hidden: frozenset[str] = frozenset()
+    begun: Mapping[str, str] = field(default_factory=dict)
 
     @property
     def complete(self) -> bool:
@@ -147,6 +148,7 @@ def read(
     problems: list[Problem] = []
     suggestions: dict[str, Suggestion] = {}
     hidden: set[str] = set()
+    begun: dict[str, str] = {}
     for one in fields:
         try:
             visible = one.shown(values)
@@ -176,9 +178,12 @@ def read(
             if one.kind is Kind.TOOL:
                 _ask_for_kind(value, one.tool_kinds or tool_kinds)
             values.put(one.key, value)
+        except Unfinished as error:
+            missing.append(one.key)
+            begun[one.key] = str(error)
         except Unusable as error:
             problems.append(Problem(one.key, str(error)))
-    return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden))
+    return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden), begun)
 
 
 def drawable(fields: tuple[Field, ...], values: Values) -> Values:
@@ -287,7 +292,7 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
     if named is None:
         raise Unusable("The pattern that these holes lay on is gone. Choose another.")
     if named.lacks:
-        raise Unusable(f"Pattern “{named.name}”: {named.lacks}")
+        raise (Unusable if named.wrong else Unfinished)(f"Pattern “{named.name}”: {named.lacks}")
     return named
 
 
@@ -301,7 +306,8 @@ def _find_contours(one: Field, text: str, work: Any, units: Units) -> tuple[Any,
         if contour is None:
             raise Unusable(f"{one.label}: a contour is gone. Choose another.")
         if contour.path is None:
-            raise Unusable(f"Contour “{contour.name}”: {contour.lacks}")
+            fault = Unusable if contour.wrong else Unfinished
+            raise fault(f"Contour “{contour.name}”: {contour.lacks}")
         if contour.closed and (at := crossing(contour.path)) is not None:
             place = ", ".join(show(n, units=units) for n in at)
             raise Unusable(f"Contour “{contour.name}” crosses itself at {place}. Correct its elements.")

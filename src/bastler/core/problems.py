@@ -32,5 +32,9 @@ class Unusable(Exception):
     """An input that can't be used; ``str()`` is one sentence with place and remedy."""
 
 
+class Unfinished(Unusable):
+    """An input that is right so far (``2+``, a contour of one line): it is asked for, not called wrong."""
+
+
 class TooMany(Exception):
     """More moves, passes or pecks than anybody means; ``str()`` is a sentence with the remedy."""

@@ -18,7 +18,7 @@ from typing import Any, Literal
 
 from msgspec import Struct
 
-from bastler.core.problems import Unusable
+from bastler.core.problems import Unfinished, Unusable
 
 Units = Literal["mm", "inch"]
 MM_PER_INCH = 25.4
@@ -112,7 +112,10 @@ _TWO = re.compile(r"(\d+\.?\d*|\.\d+)\s*([-+*/])\s*(\d+\.?\d*|\.\d+)\Z", re.ASCI
 """One operation on two numbers, which is most of what is typed: worked out without loading the evaluator."""
 _OPERATIONS = {"+": operator.add, "-": operator.sub, "*": operator.mul, "/": operator.truediv}
 _SEVERAL = re.compile(r"[;=#\n]")
-_DECIMAL_COMMA = re.compile(r"\d,\d", re.ASCII)
+_COMMA = re.compile(r"(?<=\d),(?=\d)|(?<![\d\w),]),(?=\d)|(?<=\d),\Z", re.ASCII)
+"""A comma as number pads of half the world type it, between digits, before or behind them."""
+_BOTH_SIGNS = re.compile(r"\d[.,]\d+[.,]\d", re.ASCII)
+_LISTING = re.compile(r"(min|max)\s*\(")
 _WORDS = "|".join((*_FUNCTIONS, "pi"))
 _WRITABLE = re.compile(
     rf"(?:\s+|(?:\d+\.?\d*|\.\d+)(?:e[-+]?\d+)?(?=(?:mm|in)\b|[^\w.]|\Z)|(?:{_WORDS}|mm|in)\b|(?:(?<!\*)\*(?!\*)|(?<!/)/(?!/)|[-+(),]))*\Z", re.ASCII
@@ -120,6 +123,7 @@ _WRITABLE = re.compile(
 """Every sign that an expression may hold: what else the evaluator would take (powers, bits, comparisons, hexadecimal) means nothing on a drawing."""
 _DRAWN_SIGNS = str.maketrans({"−": "-", "×": "*", "·": "*", "÷": "/"})
 _MAY_BE_WRITTEN = "Write digits, + − * / ( ), pi, sqrt, sin, cos, tan, asin, acos, atan, abs, min, max, mm or in."
+_LETTERS = "abcdefghijklmnopqrstuvwxyz"
 _WHOLE = re.compile(r"[0-9]{1,9}\Z")
 
 
@@ -159,17 +163,17 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
         typed = typed.translate(_DRAWN_SIGNS)
     if _PLAIN.match(typed) and len(typed) < 16:
         return _bounded(float(typed) * scale(kind, units), typed)
+    if "," in typed:
+        typed = _pointed(typed)
     simple = _TWO.match(typed)
     if simple and len(typed) < 32 and not (simple[2] == "/" and float(simple[3]) == 0):
         return _bounded(_OPERATIONS[simple[2]](float(simple[1]), float(simple[3])) * scale(kind, units), typed)
     if len(typed) > LONGEST_EXPRESSION:
         raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
-    if _DECIMAL_COMMA.search(typed) and not re.search(r"(min|max)\s*\(", typed):
-        raise Unusable(f"“{typed}” has a comma. Write the decimal with a point, as in 12.5.")
     if _SEVERAL.search(typed):
         raise Unusable(f"“{typed}” is more than one value. Type a single number or expression.")
     if not _WRITABLE.match(typed):
-        raise Unusable(f"“{typed}” can't be read as a number. {_MAY_BE_WRITTEN}")
+        raise _unread(typed, text.strip())
     to_job = {"mm": 1.0 / MM_PER_INCH if units == "inch" else 1.0, "in": 1.0 if units == "inch" else MM_PER_INCH}
     plain = _SUFFIX.sub(lambda m: f"*{to_job[m.group(1)]!r}", typed)
     try:
@@ -179,8 +183,46 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     except (OverflowError, MemoryError):
         raise Unusable(f"“{typed}” is far too large. Type a smaller number.") from None
     except Exception:  # whatever the evaluator or a function of it (sqrt of -1) objects to
-        raise Unusable(f"“{typed}” can't be read as a number. {_MAY_BE_WRITTEN}") from None
+        raise _unread(typed, text.strip()) from None
     return _bounded(result * scale(kind, units), typed)
+
+
+def _pointed(typed: str) -> str:
+    """With points for decimal commas; in ``min(`` and ``max(`` a comma stands between numbers."""
+    if _LISTING.search(typed):
+        return typed
+    if _BOTH_SIGNS.search(typed):
+        raise Unusable(f"“{typed}” can be read in several ways. Write one decimal sign, as in 1234.5 or 1234,5.")
+    return _COMMA.sub(".", typed)
+
+
+def _unread(typed: str, said: str) -> Unusable:
+    if begun(typed):
+        return Unfinished(f"“{said}” isn't finished. Type the rest of it.")
+    return Unusable(f"“{said}” can't be read as a number. {_MAY_BE_WRITTEN}")
+
+
+def begun(typed: str) -> bool:
+    """Whether a text that is no expression yet becomes one by typing on: ``-``, ``2+``, ``(``, ``sq``."""
+    typed = typed.translate(_DRAWN_SIGNS).strip()
+    head = typed.rstrip(_LETTERS)
+    tail = typed[len(head) :]
+    if tail and not any(word.startswith(tail) for word in (*_FUNCTIONS, "pi", "mm", "in")):
+        return False
+    if tail and head.rstrip()[-1:] in (*"0123456789.)",):
+        whole = head if "mm".startswith(tail) or "in".startswith(tail) else ""
+    else:
+        whole = head + "1" if tail or head[-1:] in (*"+-*/(,.",) else head
+    whole += ")" * (whole.count("(") - whole.count(")"))
+    if whole == typed or not _WRITABLE.match(whole):
+        return False
+    try:
+        _evaluator().eval(_SUFFIX.sub("", whole))
+    except ArithmeticError:
+        return True
+    except Exception:
+        return False
+    return True
 
 
 def _bounded(value: float, typed: str) -> float:
@@ -192,20 +234,54 @@ def _bounded(value: float, typed: str) -> float:
 
 
 def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
-    """Points typed as ``12, 12; 188, 12``: comma within a point, semicolon between points."""
-    points = []
-    for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
-        pair = part.split(",")
-        if len(pair) != 2:
-            raise Unusable(f"Point {number} (“{part}”) needs X and Y with a comma between, as in 12, 30.")
-        points.append((evaluate(pair[0], Kind.LENGTH, units), evaluate(pair[1], Kind.LENGTH, units)))
+    """Points typed as ``12, 12; 188, 12`` or ``12 12; 188 12``: semicolon between points.
+
+    A comma with a blank behind it stands between X and Y; one without is a decimal sign where a blank, or such a comma,
+    stands between X and Y too (``12,5 60``), else it stands between them (``100,60``). Raises :class:`Unusable` where
+    both can be meant, :class:`Unfinished` while the last point lacks its Y.
+    """
+    points, commas = [], set()
+    parts = [p for p in (p.strip() for p in text.split(";")) if p]
+    for number, part in enumerate(parts, 1):
+        pair, comma = _pair(part)
+        commas.add(comma)
+        both = commas >= {"decimal", "between"}
+        if pair is None or both:
+            said = "X and Y can't be told apart" if comma == "both" or both else "it needs X and Y"
+            raise Unusable(f"Point {number} (“{part}”): {said}. Write a blank between them, as in 12.5 30.")
+        if not pair[1]:
+            raise Unfinished(f"Point {number} (“{part}”) lacks its Y. Type a blank and Y behind it, as in 12.5 30.")
+        try:
+            points.append((evaluate(pair[0], Kind.LENGTH, units), evaluate(pair[1], Kind.LENGTH, units)))
+        except Unfinished as error:
+            raise (error if number == len(parts) else Unusable(f"Point {number}: {error}")) from None
     return tuple(points)
 
 
+_SPACED_COMMA = re.compile(r"\s*,\s+|\s+,\s*|,\Z")
+_BLANK = re.compile(r"(?<![-+*/(,\s])\s+(?![\s+*/),]|-\s|(?:mm|in)\b)")
+"""A blank between two numbers, not one within an expression."""
+
+
+def _pair(part: str) -> tuple[tuple[str, str] | None, str]:
+    """The two texts of a point (``None`` if they can't be told), and what a comma without a blank was in it."""
+    plain = part.count(",") - len(_SPACED_COMMA.findall(part))
+    for separator in (_SPACED_COMMA, _BLANK):
+        pair = separator.split(part)
+        if len(pair) == 2:
+            return (pair[0], pair[1]), "decimal" if plain else ""
+        if len(pair) > 2:
+            return None, ""
+    first, comma, second = part.partition(",")
+    if plain > 1:
+        return None, "both"
+    return (first, second), "between" if comma else ""
+
+
 def parse_numbers(text: str) -> tuple[int, ...]:
-    """Whole numbers typed as ``2, 5``."""
+    """Whole numbers typed as ``2, 5`` or ``2 5``."""
     numbers = []
-    for part in filter(None, (p.strip() for p in text.replace(";", ",").split(","))):
+    for part in re.split(r"[\s,;]+", text.strip(" ,;")) if text.strip(" ,;") else ():
         number = whole_number(part)
         if number is None:
             raise Unusable(f"“{part}” is not a hole number. Type whole numbers with commas, as in 2, 5.")
@@ -216,10 +292,12 @@ def parse_numbers(text: str) -> tuple[int, ...]:
 def parse_cylinders(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
     """A holder typed from the tool upwards as ``40 x 30; 63 x 20`` (diameter x length)."""
     stack = []
-    for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
+    parts = [p for p in (p.strip() for p in text.split(";")) if p]
+    for number, part in enumerate(parts, 1):
         pair = re.split(r"\s*[x×]\s*", part)
         if len(pair) != 2:
-            raise Unusable(f"Cylinder {number} (“{part}”) needs diameter x length, as in 40 x 30.")
+            fault = Unfinished if number == len(parts) and len(pair) == 1 else Unusable
+            raise fault(f"Cylinder {number} (“{part}”) needs diameter x length, as in 40 x 30.")
         diameter, length = (evaluate(p, Kind.LENGTH, units) for p in pair)
         if diameter <= 0 or length <= 0:
             raise Unusable(f"Cylinder {number} (“{part}”) needs a diameter and a length above zero.")

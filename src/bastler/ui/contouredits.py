@@ -72,10 +72,14 @@ class ContourEdits:
 
     def insert(self, key: str, at: int, kind: str) -> None:
         """A new line or arc before the element ``at``, or as the last one."""
+        if self.record(key) is not None:
+            word, way = KINDS[kind]
+            self.put_in(key, at, ElementRecord(type=word, dir=way))  # type: ignore[arg-type]
+
+    def put_in(self, key: str, at: int, new: ElementRecord) -> None:
+        """An element before the one at ``at``, or as the last one."""
         record = self.record(key)
         if record is not None:
-            word, way = KINDS[kind]
-            new = ElementRecord(type=word, dir=way)  # type: ignore[arg-type]
             self._put(key, (*record.elements[:at], new, *record.elements[at:]))
 
     def remove(self, key: str, at: int) -> None:

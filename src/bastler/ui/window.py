@@ -6,7 +6,7 @@ import importlib
 import sys
 import threading
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
@@ -51,6 +51,8 @@ CARD_MENU = (
     "step.delete",
 )
 MESSAGE_MS = 8000
+STATUS_PX = 42
+"""Two lines kept for what is said, so that nothing moves when it is."""
 PREPARE_MS = 1500
 
 
@@ -61,7 +63,7 @@ class Window(FileDesk):
         super().__init__()
         self.theme: Theme = THEMES.get(str(self._settings().value("theme", "day")), DAY)
         style.apply(application(), self.theme)
-        self.setMinimumSize(1100, 680)
+        self.setMinimumSize(1024, 700)
         self.resize(1280, 800)
         self._central: QWidget | None = None
         self._open(job, path)
@@ -76,6 +78,9 @@ class Window(FileDesk):
         self.checker = Checker(self.session)
         self.checker.trouble.connect(self.say)
         self.session.message.connect(self.say)
+        self._message_timer = QTimer(self)
+        self._message_timer.setSingleShot(True)
+        self._message_timer.timeout.connect(self._finding_line)
         self._solid: SolidPane | None = None
         self.stations: dict[str, QWidget] = {}
         self._front = ""
@@ -96,11 +101,18 @@ class Window(FileDesk):
         self.ribbon.finding_clicked.connect(self._finding)
         self.checker.progress.connect(self.ribbon.set_progress)
         box.addWidget(self.ribbon)
+        line = QHBoxLayout()
+        line.setContentsMargins(24, 0, 14, 2)
         self.status = Label()
-        self.status.setContentsMargins(24, 0, 24, 6)
         self.status.setWordWrap(True)
-        box.addWidget(self.status)
-        self.status.hide()
+        self.status.setFixedHeight(STATUS_PX)
+        line.addWidget(self.status, 1)
+        self.answer_setup = QPushButton("To the setup  Ctrl+1")
+        self.answer_setup.setProperty("role", "quiet")
+        self.answer_setup.clicked.connect(lambda _: self.show_station("Setup"))
+        self.answer_setup.hide()
+        line.addWidget(self.answer_setup)
+        box.addLayout(line)
         column.addWidget(foot)
         self.setCentralWidget(body)
         for action in self.actions():
@@ -112,11 +124,9 @@ class Window(FileDesk):
         cards.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
         cards.addActions([self.actions_by_id[c.id] for c in self.commands if c.id in CARD_MENU])
         self.session.changed.connect(self._titles)
+        self.session.changed.connect(self._finding_line)
         self.session.judged.connect(self._titles)
         self.session.checked_changed.connect(self._finding_line)
-        self._message_timer = QTimer(self)
-        self._message_timer.setSingleShot(True)
-        self._message_timer.timeout.connect(self._finding_line)
         self._titles()
         self.show_station("Steps" if self.session.steps else "Setup")
         QTimer.singleShot(0, self.checker.soon)
@@ -210,6 +220,7 @@ class Window(FileDesk):
                 from bastler.ui.stations.setup import SetupStation
 
                 widget = SetupStation(self.session, self.theme, self.solid)
+                widget.finished.connect(lambda: self.show_station("Steps"))
             elif word == "Check":
                 from bastler.ui.stations.check import CheckStation
 
@@ -247,6 +258,7 @@ class Window(FileDesk):
         self.stack.setCurrentWidget(widget)
         self.station_buttons[word].setChecked(True)
         self.ribbon.show_graph(word == "Check")
+        self._finding_line()
         widget.enter()  # type: ignore[attr-defined]
 
     @property
@@ -360,6 +372,35 @@ class Window(FileDesk):
             return self._solid.view
         return sheet if isinstance(sheet, QWidget) else self.stack
 
+    def undo(self, *, again: bool = False) -> None:
+        """The last edit back, or forth ``again``: of the own text that is being typed, else of the job."""
+        text = self._own_text(again)
+        if text is not None:
+            text.redo() if again else text.undo()
+        else:
+            self.session.redo() if again else self.session.undo()
+
+    def can_undo(self, *, again: bool = False) -> bool:
+        """Whether there is one."""
+        return self._own_text(again) is not None or (self.session.can_redo if again else self.session.can_undo)
+
+    def _own_text(self, again: bool) -> Any:
+        """The editor of an own text in front that has something to take back."""
+        editor = getattr(self.stations.get(self._front), "editor", None)
+        if editor is None or self.session.hand_text is None or not editor.hasFocus():
+            return None
+        return editor if (editor.isRedoAvailable() if again else editor.isUndoAvailable()) else None
+
+    def look(self, word: str) -> None:
+        """Closer to the sheet in front, farther, at everything, at the selected step."""
+        from bastler.ui.drawing.zoom import STEP, ZoomSheet
+
+        sheets = [s for s in self._station(self._front).findChildren(ZoomSheet) if s.isVisible()]
+        if sheets:
+            sheet = sheets[0]
+            run = {"closer": lambda: sheet.zoom(STEP), "farther": lambda: sheet.zoom(1 / STEP), "whole": sheet.whole}
+            run.get(word, sheet.look_at_selected)()
+
     def gather(self) -> None:
         """Steps of one tool one after another where the order allows."""
         setup = self.session.setup
@@ -384,23 +425,31 @@ class Window(FileDesk):
 
     def say(self, text: str) -> None:
         """A sentence for the person, shown for a while."""
-        self.status.setText(text)
-        self.status.show()
+        self._status(text, "")
         self._message_timer.start(MESSAGE_MS)
 
+    def _status(self, text: str, role: str) -> None:
+        self.status.setText(text)
+        if self.status.property("role") != role:
+            self.status.setProperty("role", role)
+            style.redress(self.status)
+
     def _finding_line(self) -> None:
-        """The worst finding under the ribbon, in one line."""
+        """Under the ribbon: what the setup still asks, else the worst finding."""
+        asks = self.session.plan.setup_asks()
+        self.answer_setup.setVisible(bool(asks) and self._front != "Setup")
         if self._message_timer.isActive():
             return
-        checked = self.session.checked
-        worst = next((f for f in checked.findings if f.severity != "note"), None) if checked else None
-        self.status.setVisible(worst is not None)
-        if worst is not None:
-            more = sum(f.severity != "note" for f in checked.findings) - 1
-            mark = "■" if worst.severity == "stop" else "▲"
-            self.status.setText(f"{mark} {worst.text}" + (f"  (+{more} more)" if more else ""))
-            self.status.setProperty("role", worst.severity)
-            style.redress(self.status)
+        if asks:
+            self._status("" if self._front == "Setup" else asks, "missing")
+            return
+        checked, has_program = self.session.checked, self.session.plan.order or self.session.hand_text is not None
+        found = [f for f in checked.findings if f.severity != "note"] if checked and has_program else []
+        if not found:
+            self._status("", "")
+            return
+        more = f"  (+{len(found) - 1} more)" if len(found) > 1 else ""
+        self._status(f"{'■' if found[0].severity == 'stop' else '▲'} {found[0].text}{more}", found[0].severity)
 
     def _titles(self) -> None:
         s = self.session

@@ -10,6 +10,12 @@ from bastler.ui.commands import Command
 if TYPE_CHECKING:
     from bastler.ui.window import Window
 
+LOOKS = (
+    ("closer", "Look closer", "Ctrl++ | Ctrl+="),
+    ("farther", "Look from farther", "Ctrl+-"),
+    ("whole", "The whole part", "Ctrl+0"),
+    ("selected", "The selected step, as large as it fits", "Ctrl+9"),
+)
 STATIONS = ("Setup", "Steps", "Check", "Code")
 
 
@@ -57,8 +63,8 @@ def commands_of(window: Window) -> list[Command]:
         Command("job.picture", "Save the picture …", "Job", "Ctrl+Shift+G", lambda: window.save_picture(window._picture())),
         Command("job.print", "Print the picture …", "Job", "Ctrl+Shift+Q", lambda: window.print_picture(window._picture())),
         Command("job.units", "Change units …", "Job", "", window.change_units),
-        Command("edit.undo", "Undo", "Edit", "Ctrl+Z", s.undo, lambda: s.can_undo),
-        Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", s.redo, lambda: s.can_redo),
+        Command("edit.undo", "Undo", "Edit", "Ctrl+Z", window.undo, window.can_undo),
+        Command("edit.redo", "Redo", "Edit", "Ctrl+Shift+Z | Ctrl+Y", lambda: window.undo(again=True), lambda: window.can_undo(again=True)),
         Command("step.add", "Add a step", "Steps", "Ctrl+T", add),
         Command("step.next", "Next step", "Steps", "Alt+Down", lambda: window._walk(1), has_step),
         Command("step.before", "Step before", "Steps", "Alt+Up", lambda: window._walk(-1), has_step),
@@ -76,6 +82,7 @@ def commands_of(window: Window) -> list[Command]:
         Command("view.sheet", "Sheet, solid or both", "View", "Ctrl+B", window._next_view),
         Command("view.paths", "Paths on the sheet", "View", "Ctrl+Shift+L", window._paths),
         Command("view.measure", "Measure on the sheet", "View", "Ctrl+M", window._measure),
+        *(Command(f"view.{word}", title, "View", keys, partial(window.look, word)) for word, title, keys in LOOKS),
         Command("view.theme", "Day or night", "View", "Ctrl+L", window.switch_theme),
         Command("check.play", "Play or stop", "Check", "Ctrl+P", lambda: check("play")),
         Command("check.move", "Next move", "Check", "Ctrl+Right", lambda: check("go_move", 1)),

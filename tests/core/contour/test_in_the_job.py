@@ -146,7 +146,8 @@ def test_a_step_says_what_its_contour_lacks_and_others_go_on() -> None:
     face = Step(id="f", cycle="face")
     steps = plan(plate(outline, gone, face).changed(contours=CONTOURS)).steps
     assert [s.ready for s in steps] == [False, False, True]
-    assert "Contour “half”: One more fact" in steps[0].answers.problems[0].text
+    assert steps[0].answers.problems == ()
+    assert "Contour “half”: One more fact" in steps[0].answers.begun["contour"]
     assert "a contour is gone" in steps[1].answers.problems[0].text
 
 

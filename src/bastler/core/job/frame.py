@@ -182,7 +182,7 @@ def read_setup(
         )
     height = before.block.size[2] if before is not None and left_before(v) else _height(v)
     problems += holding_problems(v, height, units)
-    return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)  # fmt: skip
+    return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun)  # fmt: skip
 
 
 def _height(v: Values) -> float:
@@ -212,7 +212,14 @@ def _with_material(setup: Setup, answers: Answers) -> Answers:
     if setup.material in materials():
         return answers
     unknown = Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table.")
-    return Answers(answers.values, answers.missing, (*answers.problems, unknown), answers.suggestions, answers.hidden)
+    return Answers(
+        answers.values,
+        answers.missing,
+        (*answers.problems, unknown),
+        answers.suggestions,
+        answers.hidden,
+        answers.begun,
+    )
 
 
 def part_places(v: Values) -> tuple[Point, ...]:

@@ -33,7 +33,7 @@ from bastler.core.geometry.contour.facts import (
 )
 from bastler.core.geometry.contour.solve import Memory, Result, Trouble, solve
 from bastler.core.geometry.path import Arc, Path, Point, area, rounded_rectangle
-from bastler.core.problems import Problem, Unusable
+from bastler.core.problems import Problem, Unfinished, Unusable
 from bastler.core.quantities import Kind, Limits, Units, evaluate, scale, show
 
 LONG = Limits(-10_000, 10_000)
@@ -44,6 +44,9 @@ CLOSED_MM = 1e-6
 CLEARLY = 0.5
 """The answer chosen is taken for another one at most this many times as far from it as the next."""
 RADIUS, LEG = "corner", "chamfer"
+ENDING = frozenset({"x", "y", "dx", "dy", "length", "angle"})
+"""Facts by which an element leads somewhere of its own."""
+NOT_BACK = "It isn't back at its start yet. Type the next line or arc, or say that it stays open."
 MEMORY = Memory()
 
 
@@ -72,8 +75,8 @@ CONTOUR_FIELDS: tuple[Field, ...] = (
           choices=(("chain", "Lines and arcs"), ("circle", "Circle"), ("rectangle", "Rectangle"))),
     Field("plane", "Plane", "Place", Kind.CHOICE, "Is it seen from above, to be milled, or from the side of the axis, to be turned?", "XY",
           choices=(("XY", "XY, milled"), ("ZX", "ZX, turned")), shown=_is("chain")),
-    Field("start_z", "Start Z", "Place", Kind.LENGTH, "Where does it start in Z? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_turned),
     Field("start_x", "Start X", "Place", Kind.LENGTH, "Where does it start in X? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_is("chain")),
+    Field("start_z", "Start Z", "Place", Kind.LENGTH, "Where does it start in Z? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_turned),
     Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it start in Y? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_milled),
     Field("mirror", "Mirrored", "Place", Kind.FLAG, "Is the other half its mirror image?", "no", shown=_milled),
     Field("closed", "Closed", "Place", Kind.FLAG, "Does the last element end where the first one starts?", "yes", shown=_unmirrored),
@@ -112,6 +115,11 @@ class NamedContour(Struct, frozen=True):
     result: Result | None = None
     answers: tuple[Answer, ...] = ()
     chosen: int = -1
+
+    @property
+    def wrong(self) -> bool:
+        """Whether facts contradict or can't be read, so that typing on doesn't help."""
+        return bool(self.problems) and (self.result is None or self.result.status != "open")
 
     @property
     def known(self) -> tuple[Member, ...]:
@@ -170,14 +178,19 @@ def read_contour_record(record: Any, units: Units) -> NamedContour:
     if v.get("shape", "chain") != "chain":
         return _simple(record.id, name, found, units)
     problems = list(found.problems)
-    contour, wrong = _chain(record.elements, v, units)
+    contour, wrong, begun = _chain(record.elements, v, units)
     problems += wrong
-    blank = NamedContour(record.id, name, None, contour.closed, "", v, tuple(problems), (), contour)
+    begun = {**found.begun, **begun}
+    blank = NamedContour(record.id, name, None, contour.closed, "", v, tuple(problems), tuple(begun), contour)
     if not record.elements:
         return replace(blank, lacks="It has no lines and arcs yet. Type the first one.")
     if problems:
         return replace(blank, lacks=problems[0].text)
     result, answers, troubles = _solved(contour, AGREES_MM[units])
+    if contour.closed and (_too_short(contour) or (troubles and result.status != "open")):
+        way = _on_its_way(contour, AGREES_MM[units])
+        if way is not None:
+            return replace(blank, closed=True, contour=way[0], result=way[1], lacks=NOT_BACK)
     state = replace(blank, result=result, answers=answers)
     if troubles:
         placed = tuple(
@@ -185,12 +198,36 @@ def read_contour_record(record: Any, units: Units) -> NamedContour:
             for t in troubles
         )
         return replace(state, problems=placed, lacks=_sentence(troubles[0]))
+    if begun:
+        return replace(state, lacks=next(iter(begun.values())))
     chosen = choose(answers, v.get("chosen"))
     if chosen < 0:
         return replace(state, lacks=f"{len(answers)} contours have these facts. Choose one, or give one more fact.")
     path = answers[chosen].path()
     closed = math.dist(path.start, path.end) < CLOSED_MM
     return replace(state, chosen=chosen, path=path, closed=closed)
+
+
+def _too_short(contour: Contour) -> bool:
+    return len(contour.elements) < (2 if any(e.arc for e in contour.elements) else 3)
+
+
+def _on_its_way(contour: Contour, tolerance: float) -> tuple[Contour, Result] | None:
+    """A contour that is to close, taken as far as it is typed: its last element has an end of its own and nothing contradicts."""
+    if not _too_short(contour) and not any(f.key in ENDING for f in contour.elements[-1].facts):
+        return None
+    open_one = replace(contour, closed=False)
+    result, _, _ = _solved(open_one, tolerance)
+    if result.status == "conflict" or (not _too_short(contour) and _back(open_one, result, tolerance)):
+        return None
+    return open_one, result
+
+
+def _back(contour: Contour, result: Result, tolerance: float) -> bool:
+    """Whether an open contour leads back to its start."""
+    first = next((m.start for m in result.certain if m.source == 0), None)
+    last = next((m.end for m in result.certain if m.source == len(contour.elements) - 1), None)
+    return first is not None and last is not None and math.dist(first, last) < tolerance
 
 
 def _sentence(trouble: Trouble) -> str:
@@ -220,9 +257,10 @@ def _simple(key: str, name: str, found: Answers, units: Units) -> NamedContour:
     return NamedContour(key, name, path, True, lacks, v, tuple(problems), found.missing)
 
 
-def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour, list[Problem]]:
-    """The facts as typed, and what can't be read."""
+def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour, list[Problem], dict[str, str]]:
+    """The facts as typed, what can't be read, and what is said of those that are only begun."""
     problems: list[Problem] = []
+    begun: dict[str, str] = {}
     if len(elements) > MOST_ELEMENTS:
         problems.append(Problem("shape", f"A contour has at most {MOST_ELEMENTS} elements; split this one."))
         elements = elements[:MOST_ELEMENTS]
@@ -243,6 +281,8 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
             try:
                 value = evaluate(text, Kind.ANGLE if key in ANGLES else Kind.LENGTH, units)
                 facts[inner.get(key, key)] = value / times.get(inner.get(key, key), 1.0)
+            except Unfinished as error:
+                begun[f"{i}.{key}"] = str(error)
             except Unusable as error:
                 problems.append(Problem(f"{i}.{key}", str(error)))
         bevel = LEG in facts
@@ -271,7 +311,7 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
         where = misplaced(contour)
         if where:
             problems.append(Problem(f"{where[0]}.", where[1][0].upper() + where[1][1:]))
-    return contour, problems
+    return contour, problems, begun
 
 
 @lru_cache(maxsize=128)

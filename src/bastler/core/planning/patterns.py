@@ -26,7 +26,7 @@ OWN = "own"
 
 
 class NamedPattern(Struct, frozen=True):
-    """A pattern of the job: all its positions, the numbers left out, its answers; ``lacks``: why it can't be used yet."""
+    """A pattern of the job: all its positions, the numbers left out, its answers; ``lacks``: why it can't be used yet, ``wrong``: because of something typed."""
 
     id: str
     name: str
@@ -34,6 +34,7 @@ class NamedPattern(Struct, frozen=True):
     skipped: frozenset[int]
     values: Values
     lacks: str = ""
+    wrong: bool = False
 
     @property
     def used(self) -> list[Point]:
@@ -209,7 +210,9 @@ def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, 
         if source in (*within, one.id):
             sentence = f"Pattern “{one.name}” is made of itself. Choose another to copy."
             answers[one.id] = Answers(Values({"pattern": "copy"}), problems=(Problem("source", sentence),))
-            resolved[one.id] = NamedPattern(one.id, one.name, (), frozenset(), Values({}), "it is made of itself.")
+            resolved[one.id] = NamedPattern(
+                one.id, one.name, (), frozenset(), Values({}), "it is made of itself.", True
+            )
             return
         if source in by_id:
             resolve(by_id[source], (*within, one.id))
@@ -225,10 +228,16 @@ def _with_points(one: Any, found: Answers, resolved: dict[str, NamedPattern]) ->
     """The answers judged; the pattern with its points, or with what it lacks."""
     points, leave = (positions(found.values), skipped(found.values)) if found.complete else ([], frozenset[int]())
     problems = (*found.problems, *(place_problems(points, leave) if found.complete else ()))
-    answers = Answers(found.values, found.missing, problems, found.suggestions, found.hidden)
-    lacks = problems[0].text if problems else "it still asks for something." if found.missing else ""
+    answers = Answers(found.values, found.missing, problems, found.suggestions, found.hidden, found.begun)
+    lacks = (
+        problems[0].text
+        if problems
+        else next(iter(found.begun.values()), "it still asks for something.")
+        if found.missing
+        else ""
+    )
     used = ((), frozenset[int]()) if lacks else (tuple(points), leave)
-    resolved[one.id] = NamedPattern(one.id, one.name, *used, found.values, lacks)
+    resolved[one.id] = NamedPattern(one.id, one.name, *used, found.values, lacks, bool(problems))
     return answers
 
 

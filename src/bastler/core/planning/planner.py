@@ -115,6 +115,15 @@ class Plan(Struct, frozen=True):
         """The ready steps in cutting order."""
         return [self.steps[i] for i in self.order]
 
+    def setup_asks(self) -> str:
+        """What the setup still asks, or what is wrong there, as a sentence; empty if it is complete."""
+        labels = [f.label for f in setup_fields(self.setup) if f.key in self.setup_answers.missing]
+        if labels:
+            most, last = ", ".join(labels[:-1]), labels[-1]
+            return f"The setup still asks for {f'{most} and {last}' if most else last}."
+        wrong = next((p.text for p in self.setup_answers.problems if p.blocks), "")
+        return f"Setup: {wrong}" if wrong else ""
+
     def first_obstacle(self) -> str | None:
         """The first thing that keeps the whole job from being posted, as a sentence."""
         for key in self.setup_answers.missing:
@@ -140,6 +149,8 @@ def what_it_asks(s: StepPlan) -> str:
     for problem in s.answers.problems:
         if problem.blocks:
             return problem.text
+    for sentence in s.answers.begun.values():
+        return sentence
     labels = [s.cycle.field(key).label for key in s.answers.missing]
     first = s.cycle.field(s.answers.missing[0])
     if first.kind is Kind.TOOL:
@@ -346,7 +357,9 @@ def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
         problems += [p.at(where) for p in part.answers.problems]
         if part.answers.missing and not answers.missing:
             problems.append(Problem(where, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
-    judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    judged = Answers(
+        answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun
+    )
     removals = tuple(r for p in parts for r in p.removals)
     if parts:
         parts[-1] = replace(parts[-1], moves=_left(answers, parts[-1].moves))
@@ -391,7 +404,9 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                 ways += [p.at("steps") for p in one.ways if p.blocks][:1]
                 problems += [p.at("steps") for p in one.answers.problems if p.blocks and p not in one.ways][:1]
             parts += [part for same in zip(*copies, strict=False) for part in same]
-    judged = Answers(answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    judged = Answers(
+        answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun
+    )
     removals, cleared = (tuple(r for p in parts for r in p.removals), tuple(c for p in parts for c in p.cleared))
     one = StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), cleared=cleared)
     return _with_ways(one, tuple(ways)) if ways else one

@@ -242,7 +242,7 @@ def read_tool(
     v = answers.values
     sizes = lathe_problems(kind, v) if kind in CUTTERS else _size_problems(v, units)
     problems = [*answers.problems, *_number_problems(number, taken), *sizes]
-    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden)
+    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun)
     if not answers.complete:
         return None, answers
     tool = _made(number, kind, name, v)
@@ -250,7 +250,9 @@ def read_tool(
         return tool, answers
     if tool.tip_length > tool.flute_length + 1e-6:
         short = f"The point alone is {show(tool.tip_length, units=units)} high. Give flutes at least that long."
-        return None, Answers(v, (), (Problem("flute_length", short),), answers.suggestions, answers.hidden)
+        return None, Answers(
+            v, (), (Problem("flute_length", short),), answers.suggestions, answers.hidden, answers.begun
+        )
     return tool, answers
 
 

@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from bastler.core.geometry.contour.answers import Answer, Member
 from bastler.core.geometry.contour.facts import Contour
@@ -25,6 +25,8 @@ from bastler.core.quantities import Kind, Units, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.texts import Texts, lead
+from bastler.ui.drawing.zoom import ZoomSheet
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme, hue
 
@@ -34,6 +36,7 @@ TOUCH_PX = 12.0
 OTHERS_SEEN = 1.6
 """Once an answer is chosen, others that are larger by more don't shrink the drawing."""
 DOT_PX = 3.0
+RING_PX = 11.0
 SIDES = {"x": "bottom", "cx": "bottom", "y": "left", "cy": "left", "dx": "top", "dy": "right"}
 
 
@@ -108,10 +111,6 @@ class ContourLayer:
             others = [b for b in others if _size(b) < OTHERS_SEEN * _size(own)]
         boxes += others
         start = s.contour.start if s.contour is not None else (None, None)
-        if s.path is None and s.contour is not None and s.result is not None and s.result.status == "open":
-            examples = [[path_bounds(m.path) for m in one] for one in _family(s.contour, AGREES_MM[self.units])]
-            examples.sort(key=lambda one: max(_size(b) for b in one))
-            boxes += [b for one in examples[: len(examples) // 2] for b in one]
         places = [start]
         for e in s.contour.elements if s.contour is not None and s.path is None else ():
             given = {f.key: f.value for f in e.facts}
@@ -121,43 +120,78 @@ class ContourLayer:
             return None
         return (min(b[0] for b in boxes), max(b[1] for b in boxes), min(b[2] for b in boxes), max(b[3] for b in boxes))
 
+    def selected_box(self) -> Bounds | None:
+        """The selected element, or everything."""
+        own = [path_bounds(m.path) for m in self.known() if m.source == self.element]
+        return own[0] if own else self.bounds()
+
     # painting
 
-    def paint(self, p: QPainter, view: Projection, theme: Theme) -> None:
+    def edges(self, texts: Texts, view: Projection) -> None:
+        """What is drawn thick: no text lies on it."""
+        s = self.solved
+        known = [s.path] if s is not None and s.path is not None else [m.path for m in self.known()]
+        texts.edges(view.path(path) for path in known)
+
+    def paint(self, sheet: ZoomSheet, p: QPainter, view: Projection) -> None:
         """Everything of the contour."""
         self.tags, self._labels = [], []
-        s = self.solved
+        s, theme = self.solved, sheet.theme
         if s is None:
             return
+        mine = [m for m in self.known() if m.source == self.element]
+        with sheet.clipped(p, view):
+            self._shapes(p, view, theme, mine)
+        self._joints(sheet, p, view, mine)
+        self._dimensions(sheet, p, view)
+        self._numbers(sheet, p, view)
+
+    def _shapes(self, p: QPainter, view: Projection, theme: Theme, mine: list[Member]) -> None:
+        s = self.solved
+        assert s is not None
         p.setBrush(Qt.BrushStyle.NoBrush)
         if s.path is not None:
             self._draw(p, view, s.path, pens.pen(theme.ink, 2.6))
         elif s.contour is not None and s.result is not None and s.result.status == "open":
-            for example in _family(s.contour, AGREES_MM[self.units]):
-                for m in example if self._in_sight(example) else ():
-                    self._draw(p, view, m.path, pens.pen(pens.tint(theme.accent, 0.35), 1.0))
+            if s.result.missing == 1:
+                for example in _family(s.contour, AGREES_MM[self.units]):
+                    for m in example if self._in_sight(example) else ():
+                        self._draw(p, view, m.path, pens.pen(pens.tint(theme.accent, 0.25), 1.0))
+            self._open_end(p, view, theme)
         if s.path is None:
             for m in self.known():
                 self._draw(p, view, m.path, pens.pen(theme.ink, 2.6))
         self._answers(p, view, theme)
-        mine = [m for m in self.known() if m.source == self.element]
         for m in mine:
             self._draw(p, view, m.path, pens.pen(theme.accent, 3.6))
-        self._joints(p, view, theme, mine)
-        self._dimensions(p, view, theme)
-        self._numbers(p, view, theme)
 
     def _draw(self, p: QPainter, view: Projection, path: Path, pen: object) -> None:
         p.setPen(pen)  # type: ignore[call-overload]
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPath(view.path(path))
 
+    def _open_end(self, p: QPainter, view: Projection, theme: Theme) -> None:
+        """Where what is known ends and the next fact is asked for: a dashed ring."""
+        s, known = self.solved, {m.source: m for m in self.known()}
+        assert s is not None
+        assert s.contour is not None
+        loose = next((i for i in range(len(s.contour.elements)) if i not in known), 0)
+        if loose:
+            at: Point | None = known[loose - 1].end
+        else:
+            x, y = s.contour.start
+            at = (x, y) if x is not None and y is not None else None
+        if at is not None and loose not in known:
+            p.setPen(pens.dashed(theme.accent))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            p.drawEllipse(view.at(at), RING_PX, RING_PX)
+
     def _in_sight(self, example: tuple[Member, ...]) -> bool:
         """Whether a possible place lies near what is known; others would only be lines across the sheet."""
         box = self.bounds()
         if box is None:
             return True
-        room = max(box[1] - box[0], box[3] - box[2], 10.0)
+        room = 0.5 * max(box[1] - box[0], box[3] - box[2], 10.0)
         return all(
             box[0] - room < q[0] < box[1] + room and box[2] - room < q[1] < box[3] + room
             for m in example
@@ -175,15 +209,14 @@ class ContourLayer:
             ink = pens.tint(hue(k), 0.95 if offered else 0.55)
             self._draw(p, view, answer.path(), pens.pen(ink, 2.6 if offered else 1.3))
 
-    def _numbers(self, p: QPainter, view: Projection, theme: Theme) -> None:
+    def _numbers(self, sheet: ZoomSheet, p: QPainter, view: Projection) -> None:
         """The number of each answer, in a ring of its hue."""
-        s, several = self.solved, self.several()
+        s, several, theme = self.solved, self.several(), sheet.theme
         assert s is not None
         for k in range(len(several[:MOST_NUMBERED])):
             at = view.at(self._place_of(several, k))
-            rect = QRectF(at.x() - 12, at.y() - 12, 24, 24)
-            while any(rect.intersects(r) for _, r in self._labels):
-                rect.translate(26, 0)
+            rect = sheet.texts.take(str(k + 1), sheet.texts.find(at, (24.0, 24.0)))
+            lead(p, rect, at, hue(k))
             lit = k == s.chosen or (k == self.offered and s.chosen < 0)
             p.setPen(pens.pen(hue(k), 1.6))
             p.setBrush(QColor(theme.accent_fill if lit else theme.paper))
@@ -202,25 +235,27 @@ class ContourLayer:
             places[k] = _own_place(several, k)
         return places[k]
 
-    def _joints(self, p: QPainter, view: Projection, theme: Theme, mine: list[Member]) -> None:
+    def _joints(self, sheet: ZoomSheet, p: QPainter, view: Projection, mine: list[Member]) -> None:
+        theme = sheet.theme
         p.setPen(pens.thin(theme.ink))
         p.setBrush(QColor(theme.paper))
         for m in self.known():
             for q in (m.start, m.end):
                 p.drawEllipse(view.at(q), DOT_PX, DOT_PX)
-        p.setFont(font(10))
         for m in mine:
             p.setPen(QColor(theme.accent))
             for q, name in ((m.end, "end"), *(((m.centre, "centre"),) if m.centre is not None else ())):
                 at = view.at(q)
                 plane = plane_of(self.solved.values) if self.solved is not None else "XY"
                 text = f"{name} {place_words(plane, q, self.units, 3 if self.units == 'mm' else 4)}"
-                p.drawText(QPointF(at.x() + 8, at.y() + (16 if name == "end" else -8)), text)
+                half = QFontMetricsF(font()).horizontalAdvance(text) / 2
+                places = [at + QPointF(x * (half + 10), y * 18) for x, y in ((1, 1), (1, -1), (-1, 1), (-1, -1))]
+                sheet.texts.write(p, text, places[0], theme.accent, font(), places[1:])
                 if name == "centre":
                     p.drawLine(QPointF(at.x() - 6, at.y()), QPointF(at.x() + 6, at.y()))
                     p.drawLine(QPointF(at.x(), at.y() - 6), QPointF(at.x(), at.y() + 6))
 
-    def _dimensions(self, p: QPainter, view: Projection, theme: Theme) -> None:
+    def _dimensions(self, sheet: ZoomSheet, p: QPainter, view: Projection) -> None:
         """Facts as typed, where their element is known."""
         s = self.solved
         if s is None or s.contour is None:
@@ -228,7 +263,7 @@ class ContourLayer:
         box = self.bounds()
         if box is None:
             return
-        frame = view.rect(*box)
+        frame = sheet.frame_of(view, box)
         count = sum(len(e.facts) for e in s.contour.elements)
         text: dict[str, str] = {}
         straight: list[tuple[Distance, str]] = []
@@ -250,7 +285,7 @@ class ContourLayer:
                     straight.append((mark, SIDES.get(fact.key, "beside")))
                 elif mark is not None:
                     others.append(mark)
-        painter = DimensionPainter(p, theme, view, frame, Words(text, self.focus, frozenset()))
+        painter = DimensionPainter(sheet, p, view, frame, Words(text, self.focus, frozenset()))
         painter.distances([d for d in straight if math.dist(d[0].a, d[0].b) > 1e-6])
         for other in others:
             if isinstance(other, Radius):

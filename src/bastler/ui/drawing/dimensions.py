@@ -8,6 +8,7 @@ Level and upright dimensions go outside the view; turned ones stay beside their 
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
@@ -16,8 +17,11 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 from bastler.core.marks import Angle, Distance, Radius, Sign
 from bastler.ui.drawing.pens import arrow, thin
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.texts import lead
 from bastler.ui.theme.style import font
-from bastler.ui.theme.tokens import Theme
+
+if TYPE_CHECKING:
+    from bastler.ui.drawing.zoom import ZoomSheet
 
 TIER_PX = 30.0
 SIDE_TIER_PX = 42.0
@@ -26,6 +30,9 @@ GAP_PX = 4.0
 OVERSHOOT_PX = 6.0
 BESIDE_PX = 22.0
 SHORT_PX = 26.0
+TEXT_PX = 22.0
+ALONG = (0.25, -0.25, 0.4, -0.4)
+"""Where on its line a text goes that finds its middle taken, as shares of the line."""
 
 
 class Tag(Struct, frozen=True):
@@ -46,20 +53,24 @@ class Words(Struct):
 class DimensionPainter:
     """Paints the dimensions of one view and remembers the tags."""
 
-    def __init__(self, painter: QPainter, theme: Theme, view: Projection, frame: QRectF, words: Words) -> None:
-        self.p, self.theme, self.view, self.frame, self.words = painter, theme, view, frame, words
+    def __init__(self, sheet: ZoomSheet, painter: QPainter, view: Projection, frame: QRectF, words: Words) -> None:
+        self.p, self.view, self.frame, self.words = painter, view, frame, words
+        self.theme, self.texts, self.window = sheet.theme, sheet.texts, sheet.window_of(view)
         self.tags: list[Tag] = []
         self._taken: dict[str, list[list[tuple[float, float]]]] = {"top": [], "bottom": [], "left": [], "right": []}
-        self._labels: list[QRectF] = []
 
-    def keep_clear(self, rect: QRectF) -> None:
-        """A place where no label may stand."""
-        self._labels.append(rect)
+    def after(self, other: DimensionPainter) -> None:
+        """Stand behind the dimensions of another painter on the same view."""
+        self._taken = other._taken
 
     # straight dimensions
 
     def distances(self, marks: list[tuple[Distance, str]]) -> None:
-        """Straight dimensions, each with its side: ``top``, ``bottom``, ``left``, ``right`` or ``beside``."""
+        """Straight dimensions, each with its side: ``top``, ``bottom``, ``left``, ``right`` or ``beside``.
+
+        One that has nothing to say is left out.
+        """
+        marks = [m for m in marks if self.words.text.get(m[0].field)]
         order = sorted(marks, key=lambda m: (m[0].field != self.words.focus and 0, self._span(m[0])))
         for mark, side in order:
             if side == "beside":
@@ -78,6 +89,10 @@ class DimensionPainter:
         level = side in ("top", "bottom")
         a, b = self.view.at(mark.a), self.view.at(mark.b)
         low, high = sorted((a.x(), b.x()) if level else (a.y(), b.y()))
+        seen = self._seen(low, high, level=level)
+        if seen is None:
+            return
+        low, high = seen
         width = self._width(mark.field, "")
         need = width + 10 if level else 26.0
         middle = (low + high) / 2
@@ -92,12 +107,30 @@ class DimensionPainter:
         self.p.setPen(thin(colour if lit else self.theme.soft_ink))
         sign = 1.0 if side in ("bottom", "right") else -1.0
         for end in (a, b):
-            start = (end.y() if level else end.x()) + sign * GAP_PX
+            if not low - 1 <= (end.x() if level else end.y()) <= high + 1:
+                continue
+            start = self._on_paper(end.y() if level else end.x(), level=not level) + sign * GAP_PX
             stop = at + sign * OVERSHOOT_PX
             self.p.drawLine(QLineF(end.x(), start, end.x(), stop) if level else QLineF(start, end.y(), stop, end.y()))
         p0, p1 = (QPointF(low, at), QPointF(high, at)) if level else (QPointF(at, low), QPointF(at, high))
         self._line(p0, p1, colour, lit)
-        self._tag(mark.field, QPointF((p0.x() + p1.x()) / 2, (p0.y() + p1.y()) / 2), colour, lit)
+        self._tag(mark.field, (p0 + p1) / 2, colour, lit, along=p1 - p0)
+
+    def _seen(self, low: float, high: float, *, level: bool) -> tuple[float, float] | None:
+        """What is in view of a stretch along the sheet; ``None`` if nothing is."""
+        if self.window is None:
+            return low, high
+        first, last = (self.window.left(), self.window.right()) if level else (self.window.top(), self.window.bottom())
+        return None if high < first or low > last else (max(low, first), min(high, last))
+
+    def _on_paper(self, value: float, *, level: bool) -> float:
+        if self.window is None:
+            return value
+        first, last = (self.window.left(), self.window.right()) if level else (self.window.top(), self.window.bottom())
+        return min(max(value, first), last)
+
+    def _out_of_view(self, at: QPointF) -> bool:
+        return self.window is not None and not self.window.contains(at)
 
     def _free_tier(self, side: str, span: tuple[float, float]) -> int:
         tiers = self._taken[side]
@@ -111,7 +144,7 @@ class DimensionPainter:
     def _beside(self, mark: Distance) -> None:
         a, b = self.view.at(mark.a), self.view.at(mark.b)
         line = QLineF(a, b)
-        if line.length() < 1:
+        if line.length() < 1 or self._out_of_view((a + b) / 2):
             return
         normal = line.normalVector().unitVector()
         shift = QPointF(normal.dx(), normal.dy()) * BESIDE_PX
@@ -125,7 +158,7 @@ class DimensionPainter:
             # There is no room for the text between the arrows: it stands behind them.
             half = (abs(normal.dx()) * self._width(mark.field, "") + abs(normal.dy()) * 24) / 2
             at += QPointF(normal.dx(), normal.dy()) * (half + GAP_PX)
-        self._tag(mark.field, at, colour, lit)
+        self._tag(mark.field, at, colour, lit, along=b - a)
 
     def _line(self, p0: QPointF, p1: QPointF, colour: str, lit: bool) -> None:
         pen = thin(colour)
@@ -152,22 +185,18 @@ class DimensionPainter:
         angle = math.radians(mark.angle)
         rim = (mark.centre[0] + mark.radius * math.cos(angle), mark.centre[1] + mark.radius * math.sin(angle))
         p = self.view.at(rim)
-        out = QPointF(math.cos(angle), -math.sin(angle))
+        if self._out_of_view(p):
+            return
+        if not self.words.text.get(mark.field):
+            return
         sign = "Ø" if mark.diameter else "R"
-        if self.words.text.get(mark.field, "")[:1].isalpha() and mark.field not in self.words.missing:
-            sign = ""  # a thread's or a screw's own name
-        text = self._text(mark.field, sign)
-        metrics = QFontMetricsF(font(bold=lit))
-        size = metrics.horizontalAdvance(text) + 14
-        best = p + out * 24
+        size = self._width(mark.field, sign)
+        places = []
         for turn, reach in ((0, 24), (25, 26), (-25, 26), (0, 44), (45, 34), (-45, 34), (0, 70), (180, 40)):
             a = angle + math.radians(turn)
             direction = QPointF(math.cos(a), -math.sin(a))
-            at = p + direction * reach + QPointF(math.copysign(size / 2, direction.x()), 0)
-            rect = QRectF(at.x() - size / 2, at.y() - 11, size, 22)
-            best = at
-            if not any(rect.intersects(r) for r in self._labels):
-                break
+            places.append(p + direction * reach + QPointF(math.copysign(size / 2, direction.x()), 0))
+        best = self.texts.find(places[0], (size, TEXT_PX), places[1:]).center()
         pen = thin(colour)
         pen.setWidthF(1.8 if lit else 1.0)
         self.p.setPen(pen)
@@ -175,12 +204,14 @@ class DimensionPainter:
         self.p.drawLine(QLineF(p, near))
         line = QLineF(near, p)
         arrow(self.p, p, -line.angle(), colour)
-        self._tag(mark.field, best, colour, lit, sign)
+        self._tag(mark.field, best, colour, lit, sign, led=True)
 
     def angle(self, mark: Angle) -> None:
         """An angle with its arc."""
         colour, lit = self._look(mark.field)
         c, r = self.view.at(mark.centre), mark.radius * self.view.scale
+        if self._out_of_view(c) or not self.words.text.get(mark.field):
+            return
         self.p.setPen(thin(colour))
         self.p.setBrush(Qt.BrushStyle.NoBrush)
         self.p.drawArc(QRectF(c.x() - r, c.y() - r, 2 * r, 2 * r), round(mark.start * 16), round(mark.sweep * 16))
@@ -191,33 +222,42 @@ class DimensionPainter:
         """A short text beside a point."""
         colour, lit = self._look(mark.field)
         at = self.view.at(mark.at)
-        self.p.setFont(font(11 if small else 16, bold=lit))
-        metrics = QFontMetricsF(self.p.font())
-        width = metrics.horizontalAdvance(mark.text)
-        rect = (
-            QRectF(at.x() + 7, at.y() - 22, width + 4, 18)
-            if small
-            else QRectF(at.x() - width / 2 - 6, at.y() - 16, width + 12, 32)
-        )
-        self.p.setPen(QColor(colour if lit else self.theme.soft_ink))
-        self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter, mark.text)
+        if self._out_of_view(at):
+            return
+        face = font(11 if small else 16, bold=lit)
+        width = QFontMetricsF(face).horizontalAdvance(mark.text)
+        wanted = at + QPointF(9 + width / 2, -13) if small else at
+        rect = self.texts.write(self.p, mark.text, wanted, colour if lit else self.theme.soft_ink, face)
         self.tags.append(Tag(mark.field, rect))
 
     # texts
 
     def _text(self, field: str, prefix: str, suffix: str = "") -> str:
+        """A size without its sign; what asks, or names itself (a thread), stands as it is."""
         said = self.words.text.get(field, "")
-        return f"{prefix}{said}{suffix}"
+        if field in self.words.missing or said[-1:] in ("?", "!") or said[:1].isalpha():
+            return said
+        plain = said.lstrip("-")
+        return plain if plain.startswith(prefix) and prefix else f"{prefix}{plain}{suffix}"
 
     def _width(self, field: str, prefix: str) -> float:
-        return QFontMetricsF(font(bold=True)).horizontalAdvance(self._text(field, prefix)) + 14
+        return QFontMetricsF(font(12, bold=True)).horizontalAdvance(self._text(field, prefix)) + 14
 
-    def _tag(self, field: str, at: QPointF, colour: str, lit: bool, prefix: str = "", suffix: str = "") -> None:
+    def _tag(
+        self, field: str, at: QPointF, colour: str, lit: bool, prefix: str = "", suffix: str = "",
+        along: QPointF | None = None, led: bool = False,
+    ) -> None:  # fmt: skip
+        """A dimension's text: on its line, else shifted along it, else as near as there is room, with a leader."""
         text = self._text(field, prefix, suffix)
         missing = field in self.words.missing
         self.p.setFont(font(12 if lit else 11, bold=lit or missing))
         width = QFontMetricsF(self.p.font()).horizontalAdvance(text) + 12
-        rect = QRectF(at.x() - width / 2, at.y() - 12, width, 24)
+        shifts = [at + along * share for share in ALONG] if along is not None else []
+        rect = self.texts.take(text, self.texts.find(at, (width, TEXT_PX), shifts))
+        on_line = along is not None and any(rect.contains(q) for q in (at, *shifts))
+        if not led and not on_line:
+            lead(self.p, rect, at, colour)
+        self.p.setFont(font(12 if lit else 11, bold=lit or missing))
         self.p.setPen(Qt.PenStyle.NoPen)
         if lit or missing:
             self.p.setBrush(QColor(self.theme.accent_fill))
@@ -225,9 +265,8 @@ class DimensionPainter:
             self.p.drawRoundedRect(rect, 5, 5)
             colour = self.theme.accent
         else:
-            self.p.fillRect(rect.adjusted(2, 3, -2, -3), QColor(self.theme.paper))
+            self.p.fillRect(rect.adjusted(2, 1, -2, -1), QColor(self.theme.paper))
         self.p.setPen(QColor(colour))
         self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter, text)
-        self._labels.append(rect)
         if field:
             self.tags.append(Tag(field, rect.adjusted(-4, -6, 4, 6)))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPolygonF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPolygonF
 
 from bastler.core.geometry.section import Profile, between, profile
 from bastler.core.geometry.shapes import Bore
@@ -25,6 +25,7 @@ TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
 SECTION_GAP_PX = 30.0
 PART_FIELD = ""
 MOST_NUMBERS = 60
+ZERO_PX = 9.0
 
 
 def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None:
@@ -44,13 +45,14 @@ def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None
     used = width * scale + gap + section_share * scale
     top_y = (TOP_PX if sheet.with_dimensions else 20.0) + max(sheet.height() - margin_y - used, 0) * 0.4
     top_area = QRectF(left, top_y, area_width, width * scale)
-    sheet._top = top = Projection.fit(block.bounds, top_area, scale)
+    sheet._top = top = sheet.looked(Projection.fit(block.bounds, top_area, scale), _pane(sheet, top_area))
     marks = sheet._marks(step)
     words = sheet._words(step)
-    _top_view(sheet, painter, top, step, marks)
-    frame = top.rect(*block.bounds)
-    if sheet.paths is not None:
-        sheet.paths.paint(painter, top, sheet.theme, sheet.session)
+    frame = sheet.frame_of(top, block.bounds)
+    with sheet.clipped(painter, top):
+        _top_view(sheet, painter, top, step, marks)
+        if sheet.paths is not None:
+            sheet.paths.paint(painter, top, sheet.theme, sheet.session)
     if sheet.with_dimensions:
         _top_dimensions(sheet, painter, top, frame, marks, words)
     if sheet.with_section:
@@ -60,14 +62,21 @@ def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None
             area_width,
             height * scale,
         )
-        sheet._front = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
+        front = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
+        sheet._front = sheet.looked(front, _pane(sheet, area), "xz")
         _section(sheet, painter, sheet._front, step, marks, words)
     else:
         sheet._front = None
     if sheet.measure is not None:
         sheet.measure.paint(painter, top, sheet.theme)
     sheet._readout(painter)
-    pens.zero_mark(painter, top.at((0.0, 0.0)), sheet.theme.ink, sheet.theme.paper)
+    with sheet.clipped(painter, top):
+        pens.zero_mark(painter, top.at((0.0, 0.0)), sheet.theme.ink, sheet.theme.paper)
+
+
+def _pane(sheet: Sheet, area: QRectF) -> QRectF:
+    """What a view has of the sheet: the whole width between the dimensions."""
+    return area if sheet.with_dimensions else area.adjusted(-20, -10, 20, 10)
 
 
 def _top_view(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark]) -> None:
@@ -76,16 +85,20 @@ def _top_view(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None
     p.setPen(pens.dashed(t.soft_ink))
     frame = plan.frame
     if frame.round:
-        p.setPen(pens.edge(t.ink))
-        p.drawPath(view.path(frame.pieces[0].outline.outlines()[0]))
-        if frame.pieces[0].hole is not None:
-            p.drawPath(view.path(frame.pieces[0].hole.outlines()[0]))
+        piece = frame.pieces[0]
+        outlines = [piece.outline.outlines()[0], *([piece.hole.outlines()[0]] if piece.hole is not None else [])]
+        edges = [view.path(one) for one in outlines]
     else:
         p.drawRect(view.rect(*frame.block.bounds))
-        p.setPen(pens.edge(t.ink))
-        p.drawRect(view.rect(*frame.part.bounds))
+        edges = [QPainterPath()]
+        edges[0].addRect(view.rect(*frame.part.bounds))
+    p.setPen(pens.edge(t.ink))
+    for edge in edges:
+        p.drawPath(edge)
+    sheet.texts.edges(edges)
+    sheet.texts.keep_round(view.at((0.0, 0.0)), ZERO_PX)
     p.save()
-    p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2))
+    p.setClipRect(view.rect(*plan.frame.block.bounds).adjusted(-2, -2, 2, 2), Qt.ClipOperation.IntersectClip)
     p.setPen(pens.thin(t.ink))
     p.setBrush(Qt.BrushStyle.NoBrush)
     for gone in plan.start.done:
@@ -137,6 +150,8 @@ def _outlines(
             path.addPath(view.path(outline))
         path.setFillRule(Qt.FillRule.OddEvenFill)
         p.drawPath(path)
+        if not whole:
+            sheet.texts.edge(path)
 
 
 def _cross(sheet: Sheet, p: QPainter, view: Projection, mark: CentreCross) -> None:
@@ -155,7 +170,7 @@ def _top_dimensions(
 ) -> None:
     part = sheet.session.plan.frame.part
     words.text[PART_FIELD] = ""
-    painter = DimensionPainter(p, sheet.theme, view, frame, words)
+    painter = DimensionPainter(sheet, p, view, frame, words)
     placed: list[tuple[Distance, str]] = []
     for mark in marks:
         if isinstance(mark, Distance) and mark.view == "top":
@@ -181,8 +196,8 @@ def _top_dimensions(
             painter.angle(mark)
     sheet.tags += painter.tags
     units = sheet.session.job.units
-    overall = DimensionPainter(p, sheet.theme, view, frame, Words({}, "none", frozenset()))
-    overall._taken = painter._taken
+    overall = DimensionPainter(sheet, p, view, frame, Words({}, "none", frozenset()))
+    overall.after(painter)
     for text, mark, side in (
         (show(part.size[0], units=units), Distance("", (part.x0, part.y0), (part.x1, part.y0)), "bottom"),
         (show(part.size[1], units=units), Distance("", (part.x1, part.y0), (part.x1, part.y1), 90.0), "right"),
@@ -202,9 +217,9 @@ def _hole_spot(sheet: Sheet, p: QPainter, view: Projection, spot: HoleSpot) -> N
         p.drawLine(QLineF(at.x() - r, at.y() + r, at.x() + r, at.y() - r))
     if len(sheet._spots) > MOST_NUMBERS:
         return
-    p.setFont(font())
-    p.setPen(QColor(t.accent if sheet.focus_field == "skip" else t.soft_ink))
-    p.drawText(QPointF(at.x() + r * 0.75 + 2, at.y() - r * 0.75 - 1), str(spot.number))
+    ink = t.accent if sheet.focus_field == "skip" else t.soft_ink
+    corners = [at + QPointF(x * (r * 0.75 + 9), y * (r * 0.75 + 9)) for x, y in ((1, -1), (1, 1), (-1, 1), (-1, -1))]
+    sheet.texts.write(p, str(spot.number), corners[0], ink, font(), corners[1:])
 
 
 # the section
@@ -221,29 +236,29 @@ def _section(
     before += [r for s in plan.steps if s.step.on and (step is None or s.number < step.number) for r in s.removals]
     mine = list(step.removals) if step is not None and step.step.on else []
     old, new = profile(block, before, y), profile(block, before + mine, y)
-    p.setPen(pens.dashed(t.soft_ink))
-    p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawRect(view.rect(block.x0, block.x1, block.z0, block.z1))
-    if step is not None and mine:
-        p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(pens.tint(hue(step.number - 1), 0.45))
-        p.drawPath(_band(sheet, view, new, old))
-    solid = _band(sheet, view, [(block.x0, block.z0), (block.x1, block.z0)], new)
-    p.setBrush(QColor(t.well))
-    p.drawPath(solid)
-    pens.hatch(p, solid, t.hatch)
-    p.setPen(pens.edge(t.ink))
-    p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawPath(solid)
-    p.setPen(QColor(t.soft_ink))
-    p.setFont(font())
-    frame = view.rect(block.x0, block.x1, block.z0, block.z1)
-    p.drawText(
-        QPointF(frame.left(), frame.top() - 12), f"Section at Y {show(y, units=sheet.session.job.units, digits=2)}"
-    )
+    with sheet.clipped(p, view):
+        p.setPen(pens.dashed(t.soft_ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawRect(view.rect(block.x0, block.x1, block.z0, block.z1))
+        if step is not None and mine:
+            p.setPen(Qt.PenStyle.NoPen)
+            p.setBrush(pens.tint(hue(step.number - 1), 0.45))
+            p.drawPath(_band(sheet, view, new, old))
+        solid = _band(sheet, view, [(block.x0, block.z0), (block.x1, block.z0)], new)
+        p.setBrush(QColor(t.well))
+        p.drawPath(solid)
+        pens.hatch(p, solid, t.hatch)
+        p.setPen(pens.edge(t.ink))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(solid)
+    sheet.texts.edge(solid)
+    frame = sheet.frame_of(view, (block.x0, block.x1, block.z0, block.z1))
+    caption = f"Section at Y {show(y, units=sheet.session.job.units, digits=2)}"
+    half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
+    sheet.texts.write(p, caption, QPointF(frame.left() + half + 2, frame.top() - 16), t.soft_ink, font())
     if not sheet.with_dimensions:
         return
-    painter = DimensionPainter(p, t, view, frame, words)
+    painter = DimensionPainter(sheet, p, view, frame, words)
     painter.distances(
         [(m, "right" if m.field != "top" else "left") for m in marks
          if isinstance(m, Distance) and m.view == "section" and (abs(m.a[1] - m.b[1]) > 1e-6 or m.field in words.missing)]

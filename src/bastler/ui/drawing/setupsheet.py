@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.job.holding import Obstacle
@@ -12,6 +12,7 @@ from bastler.core.quantities import show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.zoom import ZoomSheet
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
@@ -22,7 +23,7 @@ NEAR_PX = 14.0
 SHARES = (("-", 0.0), ("0", 0.5), ("+", 1.0))
 
 
-class SetupSheet(QWidget):
+class SetupSheet(ZoomSheet):
     """Top and front view of the clamped block."""
 
     field_clicked = pyqtSignal(str)
@@ -54,12 +55,18 @@ class SetupSheet(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(self.theme.paper))
         self.tags, self._points = [], []
+        self.begin_panes()
+        self._paint(p)
+        self.paint_box(p, self.theme)
+        self.paint_focus(p, self.theme)
+        p.end()
+
+    def _paint(self, p: QPainter) -> None:
         f = self.session.plan.frame
         if f.chucking is not None:
             from bastler.ui.drawing.turnsetup import paint_chucking
 
             paint_chucking(self, p)
-            p.end()
             return
         boxes = [o.box for o in f.obstacles]
         beside = [o for o in f.obstacles if not o.under]
@@ -70,16 +77,23 @@ class SetupSheet(QWidget):
         wide = self.width() - MARGIN_LEFT - MARGIN_RIGHT
         high = self.height() - MARGIN_TOP - MARGIN_BOTTOM - BETWEEN
         scale = max(min(wide / (x1 - x0), high / ((y1 - y0) + (z1 - z0))), 0.05)
-        top = Projection.fit((x0, x1, y0, y1), QRectF(MARGIN_LEFT, MARGIN_TOP, wide, (y1 - y0) * scale), scale)
+        area = QRectF(MARGIN_LEFT, MARGIN_TOP, wide, (y1 - y0) * scale)
+        top = self.looked(Projection.fit((x0, x1, y0, y1), area, scale), area)
         below = MARGIN_TOP + (y1 - y0) * scale + BETWEEN
-        front = Projection.fit((x0, x1, z0, z1), QRectF(MARGIN_LEFT, below, wide, (z1 - z0) * scale), scale)
-        self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), beside, "Top")
-        self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), list(f.obstacles), "Front")
+        area = QRectF(MARGIN_LEFT, below, wide, (z1 - z0) * scale)
+        front = self.looked(Projection.fit((x0, x1, z0, z1), area, scale), area, "xz")
+        with self.clipped(p, top):
+            self._view(p, top, lambda b: (b.x0, b.x1, b.y0, b.y1), beside, "Top")
+        with self.clipped(p, front):
+            self._view(p, front, lambda b: (b.x0, b.x1, b.z0, b.z1), list(f.obstacles), "Front")
+        for word, view, away in (("Top", top, 40), ("Front", front, 46)):
+            at = QPointF(34, view.at((x0, y1 if word == "Top" else z1)).y() - away)
+            self.texts.write(p, word, at, self.theme.soft_ink, font())
         self._dimensions(p, top, front)
         self._anchors(p, top, front)
-        self._zero(p, top, "X", "Y")
-        self._zero(p, front, "X", "Z")
-        p.end()
+        for view, up in ((top, "Y"), (front, "Z")):
+            with self.clipped(p, view):
+                self._zero(p, view, "X", up)
 
     def _view(self, p: QPainter, view: Projection, flat, bodies: list[Obstacle], word: str) -> None:  # type: ignore[no-untyped-def]
         t, f = self.theme, self.session.plan.frame
@@ -101,9 +115,6 @@ class SetupSheet(QWidget):
             p.drawRect(view.rect(*flat(f.part)))
         self._bodies(p, view, flat, heads, word)
         p.setBrush(Qt.BrushStyle.NoBrush)
-        p.setPen(QColor(t.soft_ink))
-        p.setFont(font())
-        p.drawText(QPointF(12, view.rect(*flat(f.block)).top() - (34 if word == "Top" else 40)), word)
 
     def _bodies(self, p: QPainter, view: Projection, flat, bodies: list[Obstacle], word: str) -> None:  # type: ignore[no-untyped-def]
         """Jaws, clamps and screws; those that reach over the block are drawn after it."""
@@ -129,7 +140,9 @@ class SetupSheet(QWidget):
         text["block_x"], text["block_y"], text["block_z"] = (show(s, units=units) for s in f.block.size)
         by_part = v.get("stock_by", "part") == "part"
         b, a = f.block, f.part
-        d = DimensionPainter(p, self.theme, top, top.rect(*b.bounds), Words(text, self.focus_field, missing))
+        words = Words(text, self.focus_field, missing)
+        self._keep(top, front)
+        d = DimensionPainter(self, p, top, self.frame_of(top, b.bounds), words)
         marks = (
             [(Distance("diameter", (a.x0, a.y1), (a.x1, a.y1)), "top")]
             if f.round
@@ -146,8 +159,8 @@ class SetupSheet(QWidget):
             marks.append((Distance("over_y", (a.x1, b.y0), (a.x1, a.y0), 90.0), "right"))
         d.distances(marks)
         self.tags += d.tags
-        frame = front.rect(b.x0, b.x1, b.z0, b.z1)
-        d = DimensionPainter(p, self.theme, front, frame, Words(text, self.focus_field, missing))
+        frame = self.frame_of(front, (b.x0, b.x1, b.z0, b.z1))
+        d = DimensionPainter(self, p, front, frame, words)
         marks = [(Distance("size_z", (a.x1, a.z0), (a.x1, a.z1), 90.0), "right")]
         if by_part and v.get("over_top"):
             marks.append((Distance("over_top", (b.x1, a.z1), (b.x1, b.z1), 90.0), "right"))
@@ -158,12 +171,32 @@ class SetupSheet(QWidget):
             marks.append((Distance("grip", (b.x0, b.z0), (b.x0, jaw.z1), 90.0), "left"))
         d.distances(marks)
         self.tags += d.tags
-        p.setFont(font())
-        p.setPen(QColor(self.theme.soft_ink))
-        p.drawText(
-            QRectF(MARGIN_LEFT, frame.top() - BETWEEN + 18, self.width() - MARGIN_LEFT - MARGIN_RIGHT, 22), Qt.AlignmentFlag.AlignHCenter,
-            f"Block {' × '.join(text[f'block_{c}'] for c in 'xyz')} {units}",
-        )  # fmt: skip
+        middle = QPointF((MARGIN_LEFT + self.width() - MARGIN_RIGHT) / 2, frame.top() - BETWEEN + 29)
+        block = f"Block {' × '.join(text[f'block_{c}'] for c in 'xyz')} {units}"
+        self.texts.write(p, block, middle, self.theme.soft_ink, font())
+
+    def _keep(self, top: Projection, front: Projection) -> None:
+        """What texts stay away from: zero with its axes, the points to click, the thick edges."""
+        f = self.session.plan.frame
+        for view, low, high in ((top, f.part.y0, f.part.y1), (front, f.part.z0, f.part.z1)):
+            at = view.at((0.0, 0.0))
+            self.texts.keep(QRectF(at.x() - 10, at.y() - 60, 26, 70))
+            self.texts.keep(QRectF(at.x() - 10, at.y() - 22, 64, 32))
+            edge = QPainterPath()
+            edge.addRect(view.rect(f.part.x0, f.part.x1, low, high))
+            self.texts.edge(edge)
+        for view, anchor_places in ((top, self._shares(1)), (front, self._shares(2))):
+            for place in anchor_places:
+                self.texts.keep_round(view.at(place), POINT_PX + 1)
+
+    def _shares(self, up: int) -> list[tuple[float, float]]:
+        """The nine places of a view that can be zero; ``up`` the axis that is up in it."""
+        v, f = self.session.plan.setup_answers.values, self.session.plan.frame
+        if v.get("zero_by", "part") == "typed":
+            return []
+        box = f.part if v.get("zero_by", "part") == "part" else f.block
+        low = box.y0 if up == 1 else box.z0
+        return [(box.x0 + box.size[0] * a, low + box.size[up] * b) for _, a in SHARES for _, b in SHARES]
 
     def _anchors(self, p: QPainter, top: Projection, front: Projection) -> None:
         v = self.session.plan.setup_answers.values
@@ -200,10 +233,8 @@ class SetupSheet(QWidget):
         """Where a point to click is, by anchor and view (0 top, 1 front)."""
         return next(at for at, name, where in self._points if name == anchor and where == view)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+    def clicked(self, at: QPointF) -> None:
         """A point becomes the zero; a dimension gives its field the cursor."""
-        assert event is not None
-        at = event.position()
         near = min(self._points, key=lambda q: (q[0] - at).manhattanLength(), default=None)
         if near is not None and (near[0] - at).manhattanLength() < NEAR_PX:
             self.anchor_clicked.emit(near[1])
@@ -215,6 +246,9 @@ class SetupSheet(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         assert event is not None
+        super().mouseMoveEvent(event)
+        if self.dragging:
+            return
         at = event.position()
         over = any((q[0] - at).manhattanLength() < NEAR_PX for q in self._points) or any(
             t.rect.contains(at) for t in self.tags

@@ -14,6 +14,7 @@ from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field
+from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import HoleSpot, Mark
 from bastler.core.planning.planner import StepPlan
@@ -24,6 +25,7 @@ from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import Tag, Words
 from bastler.ui.drawing.millsheet import BOTTOM_PX, LEFT_PX, RIGHT_PX, TOP_PX, paint_milled
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.zoom import Box, ZoomSheet
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
@@ -34,9 +36,11 @@ if TYPE_CHECKING:
     from bastler.ui.drawing.paths import PathLayer
 
 TOUCH_PX = 14.0
+BELOW_AXIS = 0.25
+"""How much of a bar below its axis is seen beside a contour, as a share of its radius."""
 
 
-class Sheet(QWidget):
+class Sheet(ZoomSheet):
     """Draws the session's selected step."""
 
     field_clicked = pyqtSignal(str)
@@ -96,7 +100,8 @@ class Sheet(QWidget):
             if f.key in answers.missing:
                 text[f.key] = f"{f.label.lower()} ?"
             elif isinstance(value, int | float) and not isinstance(value, bool):
-                text[f.key] = show(float(value), f.kind if f.kind is Kind.LENGTH else Kind.ANGLE, units)
+                kind = f.kind if f.kind is Kind.LENGTH else Kind.ANGLE
+                text[f.key] = show(float(value), kind, units, 3 if units == "mm" or kind is Kind.ANGLE else 2)
             elif isinstance(value, Thread):
                 text[f.key] = value.name
             elif f.kind is Kind.TOOL and isinstance(value, Tool):
@@ -115,37 +120,83 @@ class Sheet(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), QColor(self.theme.paper))
         self.tags, self._spots = [], []
+        self.begin_panes()
         if self.contour is not None:
             self._contour_view(painter, self.contour)
-            painter.end()
-            return
-        plan, step = self.session.plan, self.subject()
-        if plan.frame.chucking is not None:
+        elif self.session.plan.frame.chucking is not None:
             from bastler.ui.drawing.turnsheet import paint_turned
 
             paint_turned(self, painter)
-            painter.end()
-            return
-        paint_milled(self, painter, step)
+        else:
+            paint_milled(self, painter, self.subject())
+        self.paint_overview(painter, self.theme, self._edge())
+        self.paint_box(painter, self.theme)
+        self.paint_focus(painter, self.theme)
         painter.end()
 
-    def _contour_view(self, p: QPainter, layer: ContourLayer) -> None:
-        """A contour alone, as large as it fits, the part's edge behind it."""
+    def _edge(self) -> Box:
+        """The part with what holds it, as far as it is seen."""
         frame = self.session.plan.frame
-        edge = frame.part.bounds
-        if frame.chucking is not None:
-            z0, z1, _, r = frame.chucking.blank
-            edge = (z0, z1, 0.0, r)
-        box = layer.bounds() or edge
-        room = max(box[1] - box[0], box[3] - box[2], 1.0) * 0.08
-        box = (box[0] - room, box[1] + room, box[2] - room, box[3] + room)
+        if frame.chucking is None:
+            return frame.block.bounds
+        from bastler.ui.drawing.turnview import extent
+
+        return extent(frame.chucking)
+
+    def selected_box(self) -> Box | None:
+        """The selected step, or the selected element of a contour."""
+        if self.contour is not None:
+            return self.contour.selected_box()
+        step, edge = self.subject(), self._edge()
+        if step is None:
+            return None
+        found = [path_bounds(o) for r in step.removals if not r.wanted for o in r.outlines()]
+        areas = [c.area.bounds for c in step.cleared if not c.wanted and not c.area.is_empty]
+        found += [(b[0], b[2], b[1], b[3]) for b in areas]
+        if not found:
+            return edge
+        return (min(b[0] for b in found), max(b[1] for b in found), min(b[2] for b in found), max(b[3] for b in found))
+
+    def _contour_view(self, p: QPainter, layer: ContourLayer) -> None:
+        """A contour in its part, which sets the scale: block or bar, axis, jaws and zero stay in view."""
+        frame, t = self.session.plan.frame, self.theme
+        held = frame.chucking
+        edge = frame.block.bounds
+        if held is not None:
+            from bastler.ui.drawing.turnview import extent
+
+            z0, z1, _, r = extent(held)
+            edge = (z0, z1, -BELOW_AXIS * r, r)
+        own = layer.bounds() or edge
+        box = (min(own[0], edge[0]), max(own[1], edge[1]), min(own[2], edge[2]), max(own[3], edge[3]))
         area = QRectF(LEFT_PX, TOP_PX, self.width() - LEFT_PX - RIGHT_PX, self.height() - TOP_PX - BOTTOM_PX)
-        self._top, self._front = Projection.fit(box, area), None
-        p.setPen(pens.thin(self.theme.soft_ink))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawRect(self._top.rect(*edge))
-        layer.paint(p, self._top, self.theme)
-        pens.zero_mark(p, self._top.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
+        self._top, self._front = self.looked(Projection.fit(box, area), area), None
+        view = self._top
+        if held is not None:
+            from bastler.ui.drawing.turnview import paint_axis, paint_bodies
+
+            paint_bodies(p, view, t, held)
+            z0, z1, hole, r = held.blank
+            p.setPen(pens.thin(t.soft_ink))
+            p.setBrush(pens.tint(t.stock, 0.3))
+            for side in (1.0, -1.0):
+                p.drawRect(view.rect(z0, z1, *sorted((side * hole, side * r))))
+            paint_axis(p, view, t, *extent(held)[:2])
+        else:
+            p.setPen(pens.dashed(t.soft_ink))
+            p.setBrush(pens.tint(t.stock, 0.3))
+            p.drawRect(view.rect(*frame.block.bounds))
+            p.setPen(pens.thin(t.soft_ink))
+            p.setBrush(Qt.BrushStyle.NoBrush)
+            if frame.round:
+                for outline in frame.pieces[0].outline.outlines():
+                    p.drawPath(view.path(outline))
+            else:
+                p.drawRect(view.rect(*frame.part.bounds))
+        self.texts.keep_round(view.at((0.0, 0.0)), 9.0)
+        layer.edges(self.texts, view)
+        layer.paint(self, p, view)
+        pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper)
         if self.measure is not None:
             self.measure.paint(p, self._top, self.theme)
         self._readout(p)
@@ -192,7 +243,6 @@ class Sheet(QWidget):
         from bastler.ui.drawing.measure import Measure
 
         self.measure = Measure(self.session) if on else None
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus if on else Qt.FocusPolicy.NoFocus)
         if self.measure is not None:
             self.setFocus()
             self.measured.emit(self.measure.sentence())
@@ -221,6 +271,7 @@ class Sheet(QWidget):
             self.set_measuring(False)
         else:
             super().keyPressEvent(event)
+            return
         self._measured()
 
     def leaveEvent(self, _: QEvent | None) -> None:
@@ -233,6 +284,9 @@ class Sheet(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """A hand over what can be clicked, and where the cursor is."""
         assert event is not None
+        super().mouseMoveEvent(event)
+        if self.dragging:
+            return
         self._under = event.position()
         self.update(self._reading_place())
         if self.measure is not None and self._top is not None:
@@ -247,39 +301,38 @@ class Sheet(QWidget):
         over = any(t.rect.contains(event.position()) for t in self.tags)
         self.setCursor(Qt.CursorShape.PointingHandCursor if over else Qt.CursorShape.ArrowCursor)
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+    def clicked(self, at: QPointF) -> None:
         """A dimension gives its field the cursor; a shape selects its step."""
-        assert event is not None
         if self.measure is not None and self._top is not None:
-            self.measure.hover(self._top, event.position())
+            self.measure.hover(self._top, at)
             self.measure.take()
             self._measured()
             return
         if self.contour is not None and self._top is not None:
-            what, index, key = self.contour.at(self._top, event.position())
+            what, index, key = self.contour.at(self._top, at)
             if what:
                 self.contour_clicked.emit(what, index, key)
             return
         for tag in reversed(self.tags):
-            if tag.rect.contains(event.position()):
+            if tag.rect.contains(at):
                 self.field_clicked.emit(tag.field)
                 return
         if self._top is None:
             return
         if self.focus_field == "skip":
             for spot in self._spots:
-                off = self._top.at(spot.at) - event.position()
+                off = self._top.at(spot.at) - at
                 if math.hypot(off.x(), off.y()) < max(spot.radius * self._top.scale, TOUCH_PX):
                     self.hole_clicked.emit(spot.number)
                     return
         if self.session.plan.frame.chucking is not None:
             from bastler.ui.drawing.turnsheet import step_at
 
-            found = step_at(self, event.position())
+            found = step_at(self, at)
             if found is not None:
                 self.step_clicked.emit(found)
             return
-        x, y = self._top.back(event.position())
+        x, y = self._top.back(at)
         part = self.session.plan.frame.part.bounds
         for one in reversed(self.session.plan.steps):
             if any(not r.wanted and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):

@@ -5,22 +5,23 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPolygonF
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers
 from bastler.core.marks import Distance
-from bastler.core.quantities import Units, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.zoom import ZoomSheet
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
 
 
-class ToolSheet(QWidget):
+class ToolSheet(ZoomSheet):
     """Front view of a tool, tip down."""
 
     field_clicked = pyqtSignal(str)
@@ -58,7 +59,14 @@ class ToolSheet(QWidget):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(t.paper))
         self.tags = []
-        tool = self.tool
+        self.begin_panes()
+        self._paint(p)
+        self.paint_box(p, t)
+        self.paint_focus(p, t)
+        p.end()
+
+    def _paint(self, p: QPainter) -> None:
+        tool, t = self.tool, self.theme
         if tool is None:
             p.setFont(font())
             p.setPen(QColor(t.soft_ink))
@@ -70,11 +78,10 @@ class ToolSheet(QWidget):
             return
         if tool.cutter is not None:
             self._in_plane(p, tool, tool.cutter)
-            p.end()
             return
         widest = max(r for r, _ in tool.silhouette())
         area = QRectF(86, 34, self.width() - 180, self.height() - 110)
-        view = Projection.fit((-widest, widest, 0.0, tool.gauge_length), area)
+        view = self.looked(Projection.fit((-widest, widest, 0.0, tool.gauge_length), area), area)
         z = tool.stick_out
         for diameter, length in tool.holder:
             p.setPen(pens.edge(t.ink))
@@ -104,14 +111,13 @@ class ToolSheet(QWidget):
         p.drawLine(view.at((0, -4 / view.scale * 3)), view.at((0, tool.gauge_length + 4 / view.scale * 3)))
         if not self.plain:
             self._dimensions(p, view, tool, widest)
-        p.end()
 
     def _in_plane(self, p: QPainter, tool: Tool, cutter: Cutter) -> None:
         """A lathe tool as it sits in the machine: Z to the right, X up, its reference point marked."""
         t = self.theme
         z0, z1, r0, r1 = cutter.extent()
         area = QRectF(30, 30, self.width() - 60, self.height() - 90)
-        view = Projection.fit((z0, z1, r0, r1), area)
+        view = self.looked(Projection.fit((z0, z1, r0, r1), area), area, "zr")
         p.setPen(pens.edge(t.ink))
         p.setBrush(pens.tint(t.hatch, 0.35))
         for body in cutter.body:
@@ -148,16 +154,11 @@ class ToolSheet(QWidget):
     def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:
         text = {
             k: show(getattr(tool, k), units=self.units)
-            for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius", "point_angle")
+            for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius")
         }
         text["diameter"], text["shank_diameter"] = "Ø" + text["diameter"], "Ø" + text["shank_diameter"]
-        d = DimensionPainter(
-            p,
-            self.theme,
-            view,
-            view.rect(-widest, widest, 0, tool.gauge_length),
-            Words(text, self.focus_field, frozenset()),
-        )
+        frame = self.frame_of(view, (-widest, widest, 0, tool.gauge_length))
+        d = DimensionPainter(self, p, view, frame, Words(text, self.focus_field, frozenset()))
         d.distances([
             (Distance("diameter", (-tool.radius, tool.tip_length), (tool.radius, tool.tip_length)), "bottom"),
             (Distance("flute_length", (tool.radius, 0), (tool.radius, tool.flute_length), 90.0), "right"),
@@ -167,7 +168,7 @@ class ToolSheet(QWidget):
         p.setFont(font())
         p.setPen(QColor(self.theme.soft_ink))
         note = (
-            f"point {text['point_angle']}°"
+            f"point {show(tool.point_angle, Kind.ANGLE)}°"
             if tool.point_angle < 180
             else f"corner R{text['corner_radius']}"
             if tool.corner_radius
@@ -178,9 +179,9 @@ class ToolSheet(QWidget):
             f"{note}   spindle nose to tip {show(tool.gauge_length, units=self.units)}".strip(),
         )
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        assert event is not None
+    def clicked(self, at: QPointF) -> None:
+        """A dimension gives its field the cursor."""
         for tag in reversed(self.tags):
-            if tag.rect.contains(event.position()):
+            if tag.rect.contains(at):
                 self.field_clicked.emit(tag.field)
                 return

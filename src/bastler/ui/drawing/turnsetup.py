@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, QRectF
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtGui import QFontMetricsF, QPainter
 
 from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.marks import Distance
@@ -13,7 +13,15 @@ from bastler.core.quantities import show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Words
 from bastler.ui.drawing.projection import Projection
-from bastler.ui.drawing.turnview import paint_axes, paint_axis, paint_bodies, paint_flats, paint_part
+from bastler.ui.drawing.turnview import (
+    area_path,
+    keep_axes,
+    paint_axes,
+    paint_axis,
+    paint_bodies,
+    paint_flats,
+    paint_part,
+)
 from bastler.ui.theme.style import font
 
 if TYPE_CHECKING:
@@ -37,9 +45,9 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     high = max([z1, *(q[0] for q in points)])
     top = max([r, *(q[1] for q in points)])
     area = QRectF(LEFT_PX, TOP_PX, sheet.width() - LEFT_PX - RIGHT_PX, sheet.height() - TOP_PX - BOTTOM_PX)
-    view = Projection.fit((low, high, -top, top), area)
+    view = sheet.looked(Projection.fit((low, high, -top, top), area), area, "zr")
     p.save()
-    p.setClipRect(QRectF(0, 0, sheet.width(), sheet.height()))
+    p.setClipRect(sheet.window_of(view) or QRectF(0, 0, sheet.width(), sheet.height()))
     paint_bodies(p, view, t, held)
     paint_part(p, view, t, plan.start.turning.stock)
     paint_flats(p, view, t, plan.start.turning.stock, held.prism)
@@ -57,13 +65,14 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
         "diameter": word("diameter", "diameter", "" if held.prism else "Ø"), "bore": word("bore", "bore", "Ø"), "out": word("out", "stands out"),
         "over_front": word("over_front", "over the front"), "grip": word("grip", "grip"), "part_length": word("part_length", "part length"),
     }  # fmt: skip
-    d = DimensionPainter(
-        p,
-        t,
-        view,
-        QRectF(view.at((low, top)), view.at((high, -top))).adjusted(0, 0, AXES_PX, 0),
-        Words(text, sheet.focus_field, missing),
-    )
+    for side in (1.0, -1.0):
+        sheet.texts.edge(area_path(view, plan.start.turning.stock, side))
+    keep_axes(sheet.texts, view)
+    title = f"{STOCK_WORDS[held.kind]}, half in section"
+    half = QFontMetricsF(font()).horizontalAdvance(title) / 2
+    sheet.texts.write(p, title, QPointF(half + 14, 18), t.soft_ink, font())
+    frame = sheet.frame_of(view, (low, high, -top, top)).adjusted(0, 0, AXES_PX if sheet.closer == 1.0 else 0.0, 0)
+    d = DimensionPainter(sheet, p, view, frame, Words(text, sheet.focus_field, missing))
     marks = [
         (Distance("out", (jaws, r), (z1, r)), "top"), (Distance("grip", (z0, r), (jaws, r)), "top"),
     ]  # fmt: skip
@@ -79,7 +88,5 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
         p.drawLine(view.at((-v.part_length, r)), view.at((-v.part_length, -r)))
     d.distances(marks)
     sheet.tags += d.tags
-    paint_axes(p, view, t)
-    p.setFont(font())
-    p.setPen(QColor(t.soft_ink))
-    p.drawText(QPointF(12, 24), f"{STOCK_WORDS[held.kind]}, half in section")
+    with sheet.clipped(p, view):
+        paint_axes(p, view, t)

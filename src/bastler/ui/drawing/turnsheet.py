@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 import shapely
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from bastler.core.geometry.turned import Area, clean
 from bastler.core.marks import Distance
@@ -15,8 +16,10 @@ from bastler.core.quantities import show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter
 from bastler.ui.drawing.turnview import (
+    area_path,
     extent,
     fitted,
+    keep_axes,
     paint_axes,
     paint_axis,
     paint_bodies,
@@ -36,6 +39,7 @@ if TYPE_CHECKING:
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
 MOST_PATHS = 20_000
+SAME_MM = 1e-6
 AXES_PX = 52.0
 
 
@@ -65,13 +69,15 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     assert plan.start.turning is not None
     margin = (LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX) if sheet.with_dimensions else (20.0, 20.0, 20.0, 20.0)
     area = QRectF(margin[0], margin[1], sheet.width() - margin[0] - margin[2], sheet.height() - margin[1] - margin[3])
-    view = fitted(held, area)
+    view = sheet.looked(fitted(held, area), area, "zr")
     sheet._top, sheet._front = view, None
     z0, z1, _, high = extent(held)
     number = step.number if step is not None and step.step.on else len(plan.steps)
     stock = stock_after(sheet, number)
     p.save()
-    p.setClipRect(QRectF(view.at((z0, high)), view.at((z1 + 1e3, -high))).adjusted(-4, -60, 0, 60))
+    shown = QRectF(view.at((z0, high)), view.at((z1 + 1e3, -high))).adjusted(-4, -60, 0, 60)
+    window = sheet.window_of(view)
+    p.setClipRect(shown if window is None else shown.intersected(window))
     paint_bodies(p, view, t, held)
     paint_part(p, view, t, stock, plan.start.turning.stock)
     paint_flats(p, view, t, stock, held.prism)
@@ -84,11 +90,22 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
             if c.thread is None:
                 paint_cut(p, view, c.area, step.number, strong=not c.wanted)
     p.restore()
-    paint_axis(p, view, t, z0, z1)
-    if sheet.paths is not None:
-        _paths(sheet, p, step)
-    frame = QRectF(view.at((z0, held.blank[3])), view.at((z1, -held.blank[3]))).adjusted(0, 0, AXES_PX, 0)
+    with sheet.clipped(p, view):
+        paint_axis(p, view, t, z0, z1)
+        if sheet.paths is not None:
+            _paths(sheet, p, step)
+    frame = sheet.frame_of(view, (z0, z1, -held.blank[3], held.blank[3]))
+    if sheet.closer == 1.0:
+        frame = frame.adjusted(0, 0, AXES_PX, 0)
+    for side in (1.0, -1.0):
+        sheet.texts.edge(area_path(view, stock, side))
+    keep_axes(sheet.texts, view)
     if sheet.with_dimensions:
+        units = sheet.session.job.units
+        caption = f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero"
+        half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
+        place = QPointF(sheet.width() - half - 18.0, sheet.height() - 22.0)
+        sheet.texts.write(p, caption, place, t.soft_ink, font())
         marks = [m for m in sheet._marks(step) if isinstance(m, Distance)]
         words = sheet._words(step)
         for mark in marks:
@@ -99,17 +116,11 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
                 and "Ø" not in words.text[mark.field]
             ):
                 words.text[mark.field] = "Ø" + words.text[mark.field]
-        painter = DimensionPainter(p, t, view, frame, words)
-        painter.distances([(m, side_of(m)) for m in marks])
+        painter = DimensionPainter(sheet, p, view, frame, words)
+        painter.distances([(m, side_of(m)) for m in marks if math.dist(m.a, m.b) > SAME_MM or m.field in words.missing])
         sheet.tags += painter.tags
-        p.setFont(font())
-        p.setPen(QColor(t.soft_ink))
-        units = sheet.session.job.units
-        p.drawText(
-            QRectF(0, sheet.height() - 34.0, sheet.width() - 16.0, 24.0), Qt.AlignmentFlag.AlignRight,
-            f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero",
-        )  # fmt: skip
-    paint_axes(p, view, t)
+    with sheet.clipped(p, view):
+        paint_axes(p, view, t)
     sheet._readout(p)
 
 

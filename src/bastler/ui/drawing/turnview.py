@@ -20,6 +20,7 @@ from bastler.core.planning.work import Threaded
 from bastler.core.tooling.cutters import Cutter
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.texts import Texts
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme, hue
 
@@ -203,6 +204,13 @@ def paint_tool(p: QPainter, view: Projection, t: Theme, cutter: Cutter, at: tupl
     p.drawPolygon(QPolygonF([view.at((z + a, r + b)) for a, b in cutter.outline(0.01)]))
     p.setBrush(QColor(t.accent))
     p.drawEllipse(view.at(at), 2.5, 2.5)
+
+
+def keep_axes(texts: Texts, view: Projection) -> None:
+    """Where :func:`paint_axes` draws, no text stands."""
+    at = view.at((0.0, 0.0))
+    texts.keep(QRectF(at.x() - 9, at.y() - 50, 28, 60))
+    texts.keep(QRectF(at.x() - 9, at.y() - 9, 58, 30))
 
 
 def paint_axes(p: QPainter, view: Projection, t: Theme) -> None:

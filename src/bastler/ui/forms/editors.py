@@ -68,11 +68,24 @@ def _mark(widget: QWidget, **properties: bool) -> None:
         redress(widget)
 
 
-class _Line(LineEdit):
+class Line(LineEdit):
     """A line of a form."""
 
     focused = pyqtSignal()
     touched = pyqtSignal()
+    lettered = pyqtSignal(str)
+    letters = ""
+    """Letters that mean something to the panel around it while nothing is typed here."""
+    _clicked_in = False
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        letter = event.text().lower()
+        plain = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+        if plain and letter and letter in self.letters and self.selectedText() == self.text():
+            self.lettered.emit(letter)
+        else:
+            super().keyPressEvent(event)
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         """Select all, so that typing replaces."""
@@ -80,6 +93,7 @@ class _Line(LineEdit):
         self.focused.emit()
         if event is not None and event.reason() != Qt.FocusReason.PopupFocusReason:
             self.selectAll()
+            self._clicked_in = event.reason() == Qt.FocusReason.MouseFocusReason
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """A finger asks for the number pad."""
@@ -88,13 +102,20 @@ class _Line(LineEdit):
         if device is not None and device.type() == QInputDevice.DeviceType.TouchScreen:
             self.touched.emit()
 
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """The click that brings the cursor selects all too; the next one sets it."""
+        super().mouseReleaseEvent(event)
+        if self._clicked_in and not self.hasSelectedText():
+            self.selectAll()
+        self._clicked_in = False
+
 
 class LineEditor(Editor):
     """Numbers, expressions and lists."""
 
     def __init__(self, field: Field) -> None:
         super().__init__()
-        self.line = _Line()
+        self.line = Line()
         self.widget = self.line
         self.line.setAlignment(
             Qt.AlignmentFlag.AlignRight

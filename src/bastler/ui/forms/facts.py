@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cache
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -34,24 +35,27 @@ _SMOOTH = Field(
     "tangent", "Smooth", "Size", Kind.FLAG, "Does the element before run into it smoothly, without a corner?", "no"
 )
 LINE_FIELDS: tuple[Field, ...] = (
-    _SMOOTH, *_ENDS, _fact("length", "Length", "How long is it?"),
-    _fact("angle", "Angle", "In which direction does it lead, counter-clockwise from X?", Kind.ANGLE), *_CORNERS,
+    *_ENDS[::2], *_CORNERS, _fact("length", "Length", "How long is the line?"),
+    _fact("angle", "Angle", "In which direction does it lead, counter-clockwise from X?", Kind.ANGLE), _SMOOTH, *_ENDS[1::2],
 )  # fmt: skip
 ARC_FIELDS: tuple[Field, ...] = (
+    _fact("radius", "Radius", "What is the radius of the arc?"), *_ENDS[::2],
     Field("dir", "Turns", "Size", Kind.CHOICE, "Which way round does it turn?", "cw", choices=(("cw", "Clockwise"), ("ccw", "Counter-cl."))),
-    _SMOOTH, _fact("radius", "Radius", "Which radius has it?"), *_ENDS,
-    _fact("cx", "Centre X", "At which X is its centre?"), _fact("cy", "Centre Y", "At which Y is its centre?"),
-    _fact("sweep", "Sweep", "Through how many degrees does it turn?", Kind.ANGLE), *_CORNERS,
+    _SMOOTH, _fact("cx", "Centre X", "Where is its centre in X?"), _fact("cy", "Centre Y", "Where is its centre in Y?"),
+    _fact("sweep", "Sweep", "Through how many degrees does it turn?", Kind.ANGLE), *_CORNERS, *_ENDS[1::2],
 )  # fmt: skip
 _TURNED = {"X": "Z", "Y": "X"}
 
 
+@cache
 def element_fields(plane: str, arc: bool) -> tuple[Field, ...]:
-    """The facts of a line or arc in a plane, under the words and keys of that plane."""
+    """The facts of a line or arc in a plane, under the words and keys of that plane; what drawings give most comes first."""
     fields = ARC_FIELDS if arc else LINE_FIELDS
     if plane == "XY":
         return fields
-    return tuple(_renamed(f) for f in fields)
+    at = {f.key: i for i, f in enumerate(fields)}
+    other = {"x": "y", "y": "x", "dx": "dy", "dy": "dx", "cx": "cy", "cy": "cx"}
+    return tuple(_renamed(fields[at[other.get(f.key, f.key)]]) for f in fields)
 
 
 def _renamed(f: Field) -> Field:

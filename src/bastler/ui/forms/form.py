@@ -5,15 +5,37 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QApplication,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from bastler.core.fields import Answers, Field
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units
-from bastler.ui.forms.editors import JOB_KINDS, ChecksEditor, ListEditor, Offers, no_offers, shown_suggestion
+from bastler.ui.forms.editors import (
+    JOB_KINDS,
+    ChecksEditor,
+    LineEditor,
+    ListEditor,
+    Offers,
+    no_offers,
+    shown_suggestion,
+)
 from bastler.ui.forms.row import Row
+from bastler.ui.theme.style import redress
 from bastler.ui.widgets.label import Label
+
+NOTE_LINES = 3
+"""Lines kept for what is said of a field."""
 
 if TYPE_CHECKING:
     from bastler.ui.forms.numberpad import NumberPad
@@ -22,18 +44,22 @@ if TYPE_CHECKING:
 class Form(QWidget):
     """Shows typed texts against fields; says what is typed and where the cursor is.
 
-    Words above it jump to a group, so the last one is never far; the reason of a suggestion is shown for
-    the tool and for the field with the cursor.
+    Words above it jump to a group, so the last one is never far. What is wrong, and why something is suggested, stands
+    in lines kept free below it: nothing moves under the cursor of one who types. ``ends``: an answer to the last open
+    question ends the form; without it Enter goes on through the fields. ``letters``: passed on while nothing is typed.
     """
 
     typed = pyqtSignal(str, str)
     focused = pyqtSignal(str)
     accepted = pyqtSignal()
     choices_asked = pyqtSignal(str)
+    lettered = pyqtSignal(str)
 
-    def __init__(self, groups: dict[str, str] | None = None, *, jumps: bool = True) -> None:
+    def __init__(
+        self, groups: dict[str, str] | None = None, *, jumps: bool = True, ends: bool = False, letters: str = ""
+    ) -> None:
         super().__init__()
-        self._groups, self._jumping = groups or {}, jumps
+        self._groups, self._jumping, self._ends, self._letters = groups or {}, jumps, ends, letters
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
@@ -46,7 +72,14 @@ class Form(QWidget):
         self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.area.setFrameShape(QFrame.Shape.NoFrame)
         column.addWidget(self.area, 1)
+        self.note = Label()
+        self.note.setWordWrap(True)
+        self.note.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.note.setContentsMargins(16, 4, 16, 4)
+        self.note.setFixedHeight(self.note.fontMetrics().lineSpacing() * NOTE_LINES + 10)
+        column.addWidget(self.note)
         self._cursor = ""
+        self._asking = False
         self._typed: dict[str, str] = {}
         self._fields: tuple[Field, ...] = ()
         self.rows: dict[str, Row] = {}
@@ -65,10 +98,12 @@ class Form(QWidget):
 
         ``offers`` gives the choices of fields whose choices depend on the job (tools, patterns).
         """
-        if fields is not self._fields:
+        here = ""
+        if fields is not self._fields and fields != self._fields:
+            here = self._cursor if self._has_cursor() else ""
             self._build(fields, offers)
         self._answers, self._typed = answers, typed
-        flagged = {p.field: p for p in reversed(answers.problems)}
+        flagged = self._flagged()
         for key, row in self.rows.items():
             visible = key not in answers.hidden
             row.set_visible(visible, units)
@@ -83,7 +118,8 @@ class Form(QWidget):
                 wrong=problem is not None and problem.blocks,
                 asks=key in answers.missing,
             )
-            self._note(row, answers, problem)
+            row.mark("" if problem is None else "stop" if problem.blocks else "warn")
+        self._say()
         if self._fresh:
             self._order_tabs()
         for group, head in self._heads:
@@ -91,18 +127,50 @@ class Form(QWidget):
             head.setVisible(seen and self._jumping)
             if self._jumping:
                 self._jumps[group].setVisible(seen)
+        if here:
+            if here in self.rows:
+                self.focus_field(here)
+            else:
+                self.focus_first()
 
-    def _note(self, row: Row, answers: Answers, problem: Problem | None) -> None:
-        """Under a field: what is wrong, else the reason of the suggestion while it is of use."""
-        key, kind = row.field.key, row.field.kind
+    def _flagged(self) -> dict[str, Problem]:
+        """The first problem of each field."""
+        return {p.field: p for p in reversed(self._answers.problems)} if self._answers is not None else {}
+
+    def note_at(self, key: str) -> tuple[str, str]:
+        """What is said of a field while it has the cursor, and how grave it is: what is wrong, else why something is suggested."""
+        answers, problem = self._answers, self._flagged().get(key)
+        row = self.rows.get(key)
+        if answers is None or row is None:
+            return "", "soft"
         if problem is not None:
-            row.say(("■ " if problem.blocks else "▲ ") + problem.text, "stop" if problem.blocks else "warn")
-        elif kind is Kind.TOOL and key in answers.missing:
-            row.say("No tool in the table fits yet.", "soft")
-        elif key in answers.suggestions and not self._typed.get(key) and (kind is Kind.TOOL or key == self._cursor):
-            row.say(answers.suggestions[key].reason, "reason")
-        else:
-            row.say("", "soft")
+            return ("■ " if problem.blocks else "▲ ") + problem.text, "stop" if problem.blocks else "warn"
+        if key in answers.begun:
+            return answers.begun[key], "soft"
+        if row.field.kind is Kind.TOOL and key in answers.missing:
+            return "No tool in the table fits yet.", "soft"
+        if key in answers.suggestions and not self._typed.get(key):
+            return answers.suggestions[key].reason, "soft"
+        return "", "soft"
+
+    def _say(self) -> None:
+        """The line of the field with the cursor; if there is nothing to say of it, of the first one that is wrong."""
+        text, role = self.note_at(self._cursor)
+        if not text and self._answers is not None:
+            shown = [k for k in self._flagged() if k in self.rows and k not in self._answers.hidden]
+            if shown:
+                text, role = self.note_at(shown[0])
+                text = f"{text[:1]} {self.rows[shown[0]].field.label}: {text[2:]}"
+        if self.note.text() != text:
+            self.note.setText(text)
+            self.note.setToolTip(text)
+        if self.note.property("role") != role:
+            self.note.setProperty("role", role)
+            redress(self.note)
+
+    def _has_cursor(self) -> bool:
+        focused = QApplication.focusWidget()
+        return focused is not None and self.area.isAncestorOf(focused)
 
     def _build(self, fields: tuple[Field, ...], offers: Offers) -> None:
         self._fields = fields
@@ -138,6 +206,9 @@ class Form(QWidget):
         editor.entered.connect(lambda: self.advance(key))
         editor.touched.connect(lambda: self._open_pad(key))
         editor.asked.connect(lambda: self.choices_asked.emit(key))
+        if self._letters and isinstance(editor, LineEditor):
+            editor.line.letters = self._letters
+            editor.line.lettered.connect(self.lettered)
         self._fresh = True
 
     def _order_tabs(self) -> None:
@@ -184,20 +255,20 @@ class Form(QWidget):
     # walking
 
     def _on_focus(self, key: str) -> None:
-        before, self._cursor = self._cursor, key
-        for one in (before, key):
-            row = self.rows.get(one)
-            if row is not None and self._answers is not None and one not in self._answers.hidden:
-                problem = next((p for p in self._answers.problems if p.field == one), None)
-                self._note(row, self._answers, problem)
+        if key != self._cursor or not self._asking:
+            self._asking = bool(self.open_questions())
+        self._cursor = key
+        self._say()
         self.area.ensureWidgetVisible(self.rows[key].editor.widget, 0, 60)
         self.focused.emit(key)
 
     def focus_field(self, key: str) -> None:
-        """Put the cursor into a field."""
+        """Put the cursor into a field, its text selected."""
         row = self.rows.get(key)
         if row is not None and self._answers is not None and key not in self._answers.hidden:
             row.editor.focus()
+            if isinstance(row.editor.widget, QLineEdit):
+                row.editor.widget.selectAll()
 
     def focused_question(self) -> str:
         """The question of the field that has the cursor."""
@@ -212,20 +283,25 @@ class Form(QWidget):
         return [k for k in self.rows if (k in self._answers.missing or k in wrong) and k not in self._answers.hidden]
 
     def advance(self, key: str) -> None:
-        """Enter: on to the next open question; none left: accepted."""
-        QTimer.singleShot(0, lambda: self._advance(key))
-
-    def _advance(self, key: str) -> None:
-        order = list(self.rows)
+        """Enter: on to the next open question; none left: done, or the next field. A wrong value stays."""
+        order, opened = list(self.rows), self.open_questions()
+        if key in opened and self._typed.get(key, "").strip():
+            self.focus_field(key)
+            return
         if self.walks:
             self._walk(order, key)
             return
-        waiting = [k for k in self.open_questions() if k != key]
+        waiting = [k for k in opened if k != key]
         after = [k for k in waiting if order.index(k) > order.index(key)]
         if after or waiting:
             self.focus_field((after or waiting)[0])
-        elif not self.open_questions():
+        elif opened:
+            self.focus_field(key)
+        elif self._ends and self._asking:
+            self._asking = False
             self.accepted.emit()
+        else:
+            self._walk(order, key)
 
     def _walk(self, order: list[str], key: str) -> None:
         """Enter goes through all fields, until there is nothing more to ask (``passes``)."""

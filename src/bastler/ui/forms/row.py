@@ -1,4 +1,4 @@
-"""One line of a form: label, editor, unit, and a note under it. Built when first seen, so a long form opens at once."""
+"""One line of a form: label, editor, unit. Built when first seen, so a long form opens at once."""
 
 from __future__ import annotations
 
@@ -30,10 +30,10 @@ WIDE_KINDS = (
 
 
 class Row:
-    """The widgets of one field, in rows ``2 at`` and ``2 at + 1`` of a grid; ``wire`` is told of the new editor."""
+    """The widgets of one field, in the row ``at`` of a grid; ``wire`` is told of the new editor."""
 
     def __init__(self, field: Field, grid: QGridLayout, at: int, offers: Offers, wire: Callable[[Row], None]) -> None:
-        self.field, self._grid, self._at, self._offers, self._wire = field, grid, 2 * at, offers, wire
+        self.field, self._grid, self._at, self._offers, self._wire = field, grid, at, offers, wire
 
     @property
     def built(self) -> bool:
@@ -67,14 +67,6 @@ class Row:
         self._wire(self)
         return editor
 
-    @cached_property
-    def note(self) -> Label:
-        """The line under the field."""
-        note = Label()
-        note.setWordWrap(True)
-        self._grid.addWidget(note, self._at + 1, 0, 1, 3)
-        return note
-
     def set_visible(self, visible: bool, units: Units) -> None:
         """Show or hide the whole line."""
         if not visible and not self.built:
@@ -84,16 +76,11 @@ class Row:
                 widget.setVisible(visible)
         if self._unit is not None:
             self._unit.setText(unit_word(self.field.kind, units))
-        if not visible:
-            self.say("", "soft")
 
-    def say(self, text: str, role: str) -> None:
-        """Write the note, or take it away."""
-        if not text and "note" not in self.__dict__:
-            return
-        if self.note.text() != text:
-            self.note.setText(text)
-        if self.note.property("role") != role:
-            self.note.setProperty("role", role)
-            redress(self.note)
-        self.note.setVisible(bool(text))
+    def mark(self, role: str) -> None:
+        """Say beside the label that something is wrong (``stop``) or doubtful (``warn``) here."""
+        text = {"stop": "■ ", "warn": "▲ "}.get(role, "") + self.field.label
+        if self._label.text() != text:
+            self._label.setText(text)
+            self._label.setProperty("role", role or None)
+            redress(self._label)

@@ -17,6 +17,7 @@ from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import HUES, Theme
+from bastler.ui.widgets.codeedit import CodeEdit
 from bastler.ui.widgets.label import Label
 
 STEP_MARGIN, NUMBER_MARGIN, FOLD_MARGIN = 1, 0, 2
@@ -44,7 +45,7 @@ class CodeStation(QWidget):
         column.setSpacing(0)
         column.addWidget(self._banner())
         split = QSplitter()
-        self.editor = QsciScintilla()
+        self.editor = CodeEdit()
         self.editor.setUtf8(True)
         self.editor.setAccessibleName("G-code")
         self.editor.setCaretLineVisible(True)
@@ -229,9 +230,9 @@ class CodeStation(QWidget):
 
     def enter(self) -> None:
         """The station comes to the front; its text is filled in a turn of its own, so nothing stalls."""
+        self.editor.setFocus(Qt.FocusReason.OtherFocusReason)
         QTimer.singleShot(0, self._fill)
 
     def _fill(self) -> None:
         self.refresh()
         self._follow_step()
-        self.editor.setFocus(Qt.FocusReason.OtherFocusReason)

@@ -96,9 +96,12 @@ class ContourDesk(QObject):
         station = self.station
         station.sheet.contour = None
         station.paths_button.setEnabled(True)
+        there = station.right.currentWidget() is station.right.widget(0)
         station.right.setCurrentIndex(0)
         station.refresh()
         station.sheet.update()
+        if not there:
+            station.form.focus_first()
 
     def clicked(self, what: str, index: int, key: str) -> None:
         """Something of the drawing was clicked: an answer, the dimension of a fact, an element."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -19,8 +19,9 @@ from bastler.core.fields import Field
 from bastler.core.job.document import WORK_OFFSETS
 from bastler.core.job.frame import setup_fields
 from bastler.core.quantities import Kind, show
-from bastler.core.tooling.machines import machines
+from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import materials
+from bastler.ui import ask
 from bastler.ui.drawing.setupsheet import SetupSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
@@ -44,6 +45,8 @@ GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding",
 
 class SetupStation(QWidget):
     """The block with its zero and holding; tools, patterns, machine and material on pages of their own."""
+
+    finished = pyqtSignal()
 
     def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -132,7 +135,7 @@ class SetupStation(QWidget):
         self.form = Form(GROUPS)
         self.form.typed.connect(self.session.type_setup)
         self.form.focused.connect(self._focused)
-        self.form.accepted.connect(lambda: self._say("The setup is complete. On to the steps."))
+        self.form.accepted.connect(self._done)
         box.addWidget(self.form, 1)
         row.addWidget(left)
         self.sheet = SetupSheet(self.session, theme)
@@ -143,14 +146,44 @@ class SetupStation(QWidget):
         row.addLayout(self.solid_place, 4)
         return page
 
+    def _done(self) -> None:
+        """Enter behind the last field: on to the steps, unless something is asked or wrong."""
+        self.session.end_merge()
+        self.sheet.set_focus_field("")
+        if self.form.open_questions():
+            self.form.focus_first()
+        else:
+            self.finished.emit()
+
     def _pick(self, what: str, combo: QComboBox) -> None:
         self.session.edit(self.session.with_setup(self.session.setup.changed(**{what: combo.currentData()})))
 
     def _pick_machine(self) -> None:
         """Another machine; one of another kind brings its own sample tools into a job that has none of its own yet."""
-        from bastler.core.demo import on_machine
+        from bastler.core.demo import is_blank, on_machine
+        from bastler.core.job.units import in_units
 
-        self.session.edit(on_machine(self.session.job, self.session.at, self.machine.currentData()))
+        job, key = self.session.job, str(self.machine.currentData())
+        new, convert = machines()[key], "keep"
+        if new.units != job.units:
+            convert = "convert" if is_blank(job) else self._ask_units(new)
+        if convert:
+            changed = on_machine(job, self.session.at, key)
+            self.session.edit(
+                in_units(changed, "inch" if new.units == "inch" else "mm", keep_size=True)
+                if convert == "convert"
+                else changed
+            )
+        self.refresh()
+        self.machine.setFocus()
+
+    def _ask_units(self, machine: Machine) -> str:
+        """A machine that counts in other units than a job with numbers: ``convert``, ``keep``, or nothing to leave it."""
+        units = self.session.job.units
+        text = f"{machine.name} counts in {machine.units}; the numbers of this job are in {units}."
+        convert, keep = f"Convert to {machine.units}", f"Keep {units}"
+        word = ask.choose(self, "Units", text, (convert, keep))
+        return {convert: "convert", keep: "keep"}.get(word, "")
 
     def _say(self, text: str) -> None:
         self.question.setText(text)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bastler.core.fields import Field
@@ -32,6 +32,8 @@ if TYPE_CHECKING:
     from bastler.ui.widgets.toolchoice import ToolChoice
 
 PLAN_PX, FORM_PX = 282, 352
+QUESTION_PX, MISSING_PX = 28, 58
+"""Kept free for what is said, so that the drawing stays where it is."""
 LIBRARY_FROM = 10_000
 """Tools of the library are compared under numbers from here."""
 
@@ -93,19 +95,19 @@ class StepsStation(QWidget):
         column = QWidget()
         column.setObjectName("paper")
         box = QVBoxLayout(column)
-        box.setContentsMargins(18, 12, 12, 0)
+        box.setContentsMargins(18, 8, 12, 0)
         box.setSpacing(2)
-        head = QHBoxLayout()
-        texts = QVBoxLayout()
-        texts.setSpacing(0)
         self.question = Label()
         self.question.setProperty("role", "question")
-        self.question.setWordWrap(True)
+        self.question.setFixedHeight(QUESTION_PX)
+        box.addWidget(self.question)
+        head = QHBoxLayout()
         self.missing = Label()
         self.missing.setProperty("role", "missing")
-        texts.addWidget(self.question)
-        texts.addWidget(self.missing)
-        head.addLayout(texts, 1)
+        self.missing.setWordWrap(True)
+        self.missing.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.missing.setFixedHeight(MISSING_PX)
+        head.addWidget(self.missing, 1)
         self.view_buttons: dict[str, QPushButton] = {}
         switch = QHBoxLayout()
         switch.setSpacing(0)
@@ -166,7 +168,7 @@ class StepsStation(QWidget):
         line.setContentsMargins(16, 0, 16, 0)
         line.addWidget(self.desk.button)
         box.addLayout(line)
-        self.form = Form()
+        self.form = Form(ends=True)
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)
         self.form.accepted.connect(self._accepted)
@@ -276,14 +278,16 @@ class StepsStation(QWidget):
         if problem is not None:
             text = problem.text
         elif n:
-            text = f"{n} answer{'s are' if n > 1 else ' is'} still missing"
+            begun = next(iter(current.answers.begun.values()), "")
+            text = begun or f"{n} answer{'s are' if n > 1 else ' is'} still missing"
         else:
-            text = "Complete." if current.step.on else "Switched off."
+            asks = self.session.plan.setup_asks()
+            done = f"This step is complete. {asks}" if asks else "Complete."
+            text = done if current.step.on else "Switched off."
         if self.session.remedy is not None and current.step.on:
             field, value = self.session.remedy
             text += f" {known[field].label} {value} mends what is said at {known[field].label}: press Ctrl+R."
         self.missing.setText(text)
-        self.missing.setWordWrap(True)
 
     def _times(self) -> None:
         checked = self.session.checked
@@ -403,7 +407,7 @@ class StepsStation(QWidget):
         self.sheet.set_focus_field("")
         self.session.add_step(cycle)
         self.right.setCurrentIndex(0)
-        QTimer.singleShot(0, self.form.focus_first)
+        self.form.focus_first()
 
     def show_view(self, word: str) -> None:
         """Sheet, solid, or both."""

@@ -5,8 +5,8 @@ The panel stands in for the form of a step while a contour is edited; the sheet 
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QKeyEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -20,8 +20,10 @@ from PyQt6.QtWidgets import (
 from bastler.core.fields import read
 from bastler.core.geometry.path import Point
 from bastler.core.job.document import ContourRecord
-from bastler.core.planning.contours import NamedContour, outer_key, place_words, plane_of, times_of
+from bastler.core.planning.contourline import AXES, typed_element
+from bastler.core.planning.contours import NamedContour, place_words, plane_of, times_of
 from bastler.core.planning.imported import typed_length
+from bastler.core.problems import Unusable
 from bastler.ui.contouredits import ContourEdits
 from bastler.ui.drawing.contourlayer import ContourLayer
 from bastler.ui.forms.facts import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
@@ -29,10 +31,14 @@ from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.angledial import AngleDial
-from bastler.ui.widgets.elementlist import LINE_PX, MOST_LINES, ElementList
+from bastler.ui.widgets.elementlist import LINE_PX, ElementList, TypedLine
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
 
+LETTERS = "lra"
+"""Add a line, an arc clockwise, an arc counter-clockwise."""
+KIND_OF = dict(zip(LETTERS, ("line", "cw", "ccw"), strict=True))
+LIST_LINES = 4
 ARROW = {"": "", "cw": "↻", "ccw": "↺"}
 
 
@@ -54,19 +60,23 @@ class ContourPanel(QWidget):
         column.addLayout(panel_head("Contour", self.left.emit))
         column.addLayout(self._which_line())
         self.told = Told("", "soft")
-        self.drop_button = QPushButton()
-        self.drop_button.clicked.connect(self._drop)
-        column.addWidget(self.drop_button)
         self.pages = QStackedWidget()
         column.addLayout(self._page_switch())
         self.pages.addWidget(self._elements_page(theme))
-        self.place_form = Form({"Place": "Where it is", "Size": "Its size"}, jumps=False)
+        self.place_form = Form({"Place": "Where it is", "Size": "Its size"}, jumps=False, letters=LETTERS)
+        self.place_form.lettered.connect(self._lettered)
         self.place_form.walks = True
         self.place_form.typed.connect(lambda k, t: self.edits.type_value(self.key, k, t))
         self.place_form.focused.connect(self._place_focused)
         self.place_form.accepted.connect(self._to_elements)
         self.pages.addWidget(self.place_form)
         column.addWidget(self.pages, 1)
+        self.drop_button = QPushButton()
+        self.drop_button.clicked.connect(self._drop)
+        kept = self.drop_button.sizePolicy()
+        kept.setRetainSizeWhenHidden(True)
+        self.drop_button.setSizePolicy(kept)
+        column.addWidget(self.drop_button)
         session.changed.connect(self.refresh)
 
     # building
@@ -112,6 +122,7 @@ class ContourPanel(QWidget):
         box.setContentsMargins(0, 0, 0, 0)
         box.setSpacing(4)
         self.list = ElementList()
+        self.list.setFixedHeight(LIST_LINES * LINE_PX + 10)
         self.list.setAccessibleName("Lines and arcs")
         self.list.currentRowChanged.connect(self.select)
         self.list.added.connect(self.add_element)
@@ -126,7 +137,19 @@ class ContourPanel(QWidget):
         row.addWidget(self.dial, 0, Qt.AlignmentFlag.AlignTop)
         box.addLayout(row)
         box.addLayout(self._bar())
-        self.form = Form({"Size": "What the drawing says"}, jumps=False)
+        self.line = TypedLine()
+        self.line.setAccessibleName("Type a line or arc")
+        self.line.setToolTip(
+            "A whole line or arc in one go: ends, a angle, l length, cw or ccw radius, r or c its corner"
+        )
+        self.line.letters = LETTERS
+        self.line.lettered.connect(self._lettered)
+        self.line.returnPressed.connect(self._take_line)
+        self.line.answered.connect(self.step_answer)
+        self.line.moved.connect(lambda by: self.select(min(max(self.element + by, 0), self.list.count() - 1)))
+        box.addWidget(self.line)
+        self.form = Form({"Size": "What the drawing says"}, jumps=False, letters=LETTERS)
+        self.form.lettered.connect(self._lettered)
         self.form.walks = True
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)
@@ -185,9 +208,9 @@ class ContourPanel(QWidget):
         chain = record is not None and record.values.get("shape", "chain") == "chain"
         empty = record is not None and not record.elements
         self._show_page(1 if empty or not chain else 0)
-        (self.list if chain and not empty else self.place_form).setFocus()
+        (self.line if chain and not empty else self.place_form).setFocus()
         if empty or not chain:
-            QTimer.singleShot(0, lambda: self.place_form.focus_field("start_x" if chain else "shape"))
+            self.place_form.focus_field("start_x" if chain else "shape")
         self.shown.emit()
 
     def refresh(self) -> None:
@@ -209,6 +232,8 @@ class ContourPanel(QWidget):
         self.page_buttons[0].setEnabled(chain)
         if not chain:
             self._turn_page(1)
+        across, along = AXES[plane_of(record.values)]
+        self.line.setPlaceholderText(f"{across}24 {along}-40 and Enter: a line to there")
         self._list_elements(record, solved)
         self._show_facts(record, solved)
         answers = read(PLACE_FIELDS, record.values, None, self.session.job.units)
@@ -246,11 +271,10 @@ class ContourPanel(QWidget):
             kind = "Line" if e.type == "line" else f"Arc {ARROW[e.dir or 'cw']}"
             texts.append("   ".join(w for w in (str(i + 1), kind, "smooth" if e.tangent else "", where) if w))
         self.list.show_texts(texts, self.element)
-        self.list.setFixedHeight(min(max(len(texts), 2), MOST_LINES) * LINE_PX + 10)
 
     def _first_end(self) -> str:
         """The fact that is asked for first: where an element ends along the first axis."""
-        return outer_key(plane_of(self.record.values), "x") if self.record is not None else "x"
+        return element_fields(plane_of(self.record.values), False)[0].key if self.record is not None else "x"
 
     def _show_facts(self, record: ContourRecord, solved: NamedContour) -> None:
         chain = record.values.get("shape", "chain") == "chain"
@@ -290,13 +314,13 @@ class ContourPanel(QWidget):
     def _show_page(self, which: int) -> None:
         self._turn_page(which)
         if which == 1:
-            QTimer.singleShot(0, self.place_form.focus_first)
+            self.place_form.focus_first()
 
     def _to_elements(self) -> None:
         self.session.end_merge()
         if self.record is not None and self.record.values.get("shape", "chain") == "chain":
             self._show_page(0)
-            self.list.setFocus()
+            self.line.setFocus()
 
     def _place_focused(self, key: str) -> None:
         self.session.end_merge()
@@ -330,15 +354,50 @@ class ContourPanel(QWidget):
         self.element = at
         self.edits.insert(self.key, at, kind)
         self._show_page(0)
-        first = "tangent" if at else ("radius" if kind != "line" else self._first_end())
-        QTimer.singleShot(0, lambda: self.form.focus_field(first))
+        first = "radius" if kind != "line" else self._first_end()
+        self.form.focus_field(first)
+
+    def _lettered(self, letter: str) -> None:
+        """A letter where nothing is typed: one more element."""
+        record = self.record
+        if record is not None and record.values.get("shape", "chain") == "chain":
+            self.add_element(KIND_OF[letter])
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """The letters work wherever the cursor is in the panel."""
+        assert event is not None
+        if event.text() and event.text().lower() in LETTERS and not event.modifiers():
+            self._lettered(event.text().lower())
+        else:
+            super().keyPressEvent(event)
+
+    def _take_line(self) -> None:
+        """What is typed in one go becomes an element behind the selected one."""
+        record = self.record
+        if record is None:
+            return
+        if not self.line.text().strip():
+            self._enter_list()
+            return
+        try:
+            new = typed_element(self.line.text(), plane_of(record.values))
+        except Unusable as error:
+            self.told = Told(str(error), "stop")
+            self.line.selectAll()
+            self.shown.emit()
+            return
+        self.session.end_merge()
+        at = self.element + 1 if self.element >= 0 else len(record.elements)
+        self.line.clear()
+        self.element = at
+        self.edits.put_in(self.key, at, new)
 
     def insert_before(self) -> None:
         """A line before the selected element."""
         at = max(self.element, 0)
         self.element = at
         self.edits.insert(self.key, at, "line")
-        QTimer.singleShot(0, lambda: self.form.focus_field(self._first_end()))
+        self.form.focus_field(self._first_end())
 
     def remove_element(self) -> None:
         """Take the selected element out."""
@@ -368,6 +427,8 @@ class ContourPanel(QWidget):
         solved = self.solved
         if solved is not None and len(solved.answers) > 1 and solved.chosen < 0:
             self.step_answer(0)
+        elif solved is not None and solved.path is not None and self.line.hasFocus():
+            self.left.emit()
         else:
             self.form.focus_first()
 
@@ -383,7 +444,7 @@ class ContourPanel(QWidget):
         """A dimension was clicked."""
         self._show_page(0)
         self.select(element)
-        QTimer.singleShot(0, lambda: self.form.focus_field(key))
+        self.form.focus_field(key)
 
     def go_to_element(self, element: int) -> None:
         """A line or arc of the drawing was clicked."""
@@ -396,7 +457,7 @@ class ContourPanel(QWidget):
 
     def _done(self) -> None:
         self.session.end_merge()
-        self.list.setFocus()
+        self.line.setFocus()
 
     def _drop(self) -> None:
         if self.told.drop is not None:

@@ -1,4 +1,4 @@
-"""The list of a contour's lines and arcs."""
+"""The list of a contour's lines and arcs, and the line in which a whole one is typed."""
 
 from __future__ import annotations
 
@@ -6,7 +6,9 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QListWidget
 
-LINE_PX, MOST_LINES = 27, 6
+from bastler.ui.forms.editors import Line
+
+LINE_PX = 27
 
 
 class ElementList(QListWidget):
@@ -48,5 +50,25 @@ class ElementList(QListWidget):
             self.answered.emit(1 if key == Qt.Key.Key_Right else -1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.entered.emit()
+        else:
+            super().keyPressEvent(event)
+
+
+class TypedLine(Line):
+    """A whole line or arc in one go. While it is empty, left and right go through the answers, up and down through the elements."""
+
+    answered = pyqtSignal(int)
+    moved = pyqtSignal(int)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        assert event is not None
+        signals = {
+            Qt.Key.Key_Left: (self.answered, -1), Qt.Key.Key_Right: (self.answered, 1),
+            Qt.Key.Key_Up: (self.moved, -1), Qt.Key.Key_Down: (self.moved, 1),
+        }  # fmt: skip
+        key = Qt.Key(event.key())
+        if not self.text() and key in signals and not event.modifiers():
+            signal, by = signals[key]
+            signal.emit(by)
         else:
             super().keyPressEvent(event)

@@ -16,7 +16,7 @@ from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import clock, paint_state
 
 SIDE_PX, BAR_TOP_PX, BAR_PX = 24.0, 26.0, 32.0
-HEIGHT_PX, GRAPH_PX, GRAPH_GAP_PX = 100, 46, 8
+HEIGHT_PX, GRAPH_PX, GRAPH_GAP_PX = 86, 46, 8
 COLUMN_PX = 2
 MOST_POWER = 1.25
 """The graph's upper edge, as a share of the spindle's power."""
