@@ -48,7 +48,12 @@ def _warm_checks() -> Iterator[None]:
             close(self)
             return
         self._closing, threads = True, list(self._threads)
-        connection.send(("cancel", 0))
+        with self._news:
+            self._waiting.clear()
+            self._news.notify_all()
+        threads[-1].join(2)  # the one that writes: two at once would mix their words
+        if not threads[-1].is_alive():
+            connection.send(("cancel", 0))
         self._end_threads()
         if any(t.is_alive() for t in threads):  # it is busy still: two may not read from one connection
             close(self)

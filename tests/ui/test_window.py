@@ -182,7 +182,7 @@ def test_day_and_night(demo: Person) -> None:
     assert demo.window.grab().toImage().pixelColor(600, 400).lightnessF() < 0.3
     demo.control(Qt.Key.Key_L)
     assert demo.window.theme is DAY
-    assert demo.window.grab().toImage().pixelColor(640, 130) == QColor(DAY.paper)
+    assert demo.window.grab().toImage().pixelColor(600, 170) == QColor(DAY.paper)
 
 
 def test_every_command_has_a_place_in_the_overview(demo: Person) -> None:

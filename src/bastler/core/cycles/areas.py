@@ -44,7 +44,7 @@ STANDING_MM = 1e-3
 ROUNDING_MM = 0.01
 MOST_LAPS = 60
 SAME_LEVEL_MM = 1e-6
-REMEDY = "Copy this step behind it with a smaller tool, and Corners “Only what is left there”."
+REMEDY = "Copy this step behind it with a smaller tool, and Corners “What is left there”."
 
 
 class Band(Struct, frozen=True):

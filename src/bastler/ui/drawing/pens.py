@@ -82,3 +82,11 @@ def zero_mark(painter: QPainter, at: QPointF, ink: str, paper: str, radius: floa
     painter.drawPie(box, 0, 90 * 16)
     painter.drawPie(box, 180 * 16, 90 * 16)
     painter.restore()
+
+
+def focus_ring(painter: QPainter, rect: QRectF, colour: str) -> None:
+    """What says that keys go here."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+    painter.setPen(pen(colour, 2.0))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(rect.adjusted(1, 1, -1, -1))

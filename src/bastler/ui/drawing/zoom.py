@@ -280,9 +280,7 @@ class ZoomSheet(QWidget):
     def paint_focus(self, p: QPainter, theme: Theme) -> None:
         """The ring that says where keys go."""
         if self.hasFocus():
-            p.setPen(pens.pen(theme.accent, 2.0))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRect(QRectF(self.rect()).adjusted(1, 1, -1, -1))
+            pens.focus_ring(p, QRectF(self.rect()), theme.focus)
 
 
 def boxes(event: QMouseEvent) -> bool:

@@ -228,7 +228,7 @@ class Form(QWidget):
                 widget.deleteLater()
         for group, head in self._heads:
             button = QPushButton(self._groups.get(group, group))
-            button.setProperty("role", "quiet")
+            button.setProperty("role", "jump")
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _, h=head: self._jump(h))
             self.jumps.addWidget(button)

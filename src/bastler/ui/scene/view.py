@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from bastler.ui.drawing.pens import focus_ring
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
 from bastler.ui.worker import Worker
@@ -114,8 +115,7 @@ class SceneView(QWidget):
             p.setFont(font())
             p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The solid view is being prepared …")
         if self.hasFocus():
-            p.setPen(QColor(self.theme.accent))
-            p.drawRect(self.rect().adjusted(0, 0, -1, -1))
+            focus_ring(p, QRectF(self.rect()), self.theme.focus)
         p.end()
 
     def resizeEvent(self, _: QResizeEvent | None) -> None:

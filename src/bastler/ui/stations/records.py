@@ -39,6 +39,7 @@ class RecordPage(QWidget):
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(0)
         left, box = bench(table_px, (12, 4, 12, 12))
+        self.table_column = left
         box.addWidget(table, 1)
         self.build_foot(box)
         right, box = bench(FORM_PX, (0, 4, 0, 0))

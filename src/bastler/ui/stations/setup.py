@@ -28,6 +28,7 @@ from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.line import LineEdit
+from bastler.ui.widgets.question import Question
 from bastler.ui.widgets.solid import SolidPane
 
 FORM_PX = 362
@@ -70,8 +71,7 @@ class SetupStation(QWidget):
             self.page_buttons.append(button)
         self.page_buttons[0].setChecked(True)
         row.addSpacing(18)
-        self.question = Label()
-        self.question.setProperty("role", "question")
+        self.question = Question()
         row.addWidget(self.question, 1)
         column.addWidget(head)
         self.pages = QStackedWidget()

@@ -7,6 +7,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from bastler.core.fields import Field
@@ -23,6 +24,7 @@ from bastler.ui.widgets.cards import Cards, clock
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.powerbar import PowerBar
+from bastler.ui.widgets.question import Question
 
 if TYPE_CHECKING:
     from bastler.core.job.document import ToolRecord
@@ -31,8 +33,8 @@ if TYPE_CHECKING:
     from bastler.ui.widgets.solid import SolidPane
     from bastler.ui.widgets.toolchoice import ToolChoice
 
-PLAN_PX, FORM_PX = 282, 352
-QUESTION_PX, MISSING_PX = 28, 58
+PLAN_PX, FORM_PX, NARROW_PX = 282, 370, 1200
+MISSING_PX = 58
 """Kept free for what is said, so that the drawing stays where it is."""
 LIBRARY_FROM = 10_000
 """Tools of the library are compared under numbers from here."""
@@ -97,9 +99,7 @@ class StepsStation(QWidget):
         box = QVBoxLayout(column)
         box.setContentsMargins(18, 8, 12, 0)
         box.setSpacing(2)
-        self.question = Label()
-        self.question.setProperty("role", "question")
-        self.question.setFixedHeight(QUESTION_PX)
+        self.question = Question()
         box.addWidget(self.question)
         head = QHBoxLayout()
         self.missing = Label()
@@ -202,6 +202,12 @@ class StepsStation(QWidget):
         return chooser
 
     # state to screen
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a narrow window what has a key and a menu entry leaves its place to the sentences."""
+        super().resizeEvent(event)
+        for button in (self.paths_button, self.measure_button):
+            button.setVisible(self.width() >= NARROW_PX)
 
     def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""

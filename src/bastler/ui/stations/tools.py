@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -31,7 +32,8 @@ from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 
 COLUMNS = ("No.", "Name", "Kind", "Ø", "Flutes to", "Stick-out")
-TABLE_PX = 470
+TABLE_PX = 540
+NARROW_PX, NARROW_TABLE_PX = 1200, 450
 UNITS: tuple[Units, ...] = ("mm", "inch")
 
 
@@ -44,6 +46,12 @@ class ToolsPage(RecordPage):
         horizontal = table.horizontalHeader()
         assert horizontal is not None
         horizontal.sectionClicked.connect(self.sort)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """In a narrow window the kind gives its place to the name."""
+        super().resizeEvent(event)
+        self.table.setColumnHidden(2, self.width() < NARROW_PX)
+        self.table_column.setFixedWidth(TABLE_PX if self.width() >= NARROW_PX else NARROW_TABLE_PX)
 
     def build_foot(self, box: QVBoxLayout) -> None:
         """See :class:`RecordPage`."""

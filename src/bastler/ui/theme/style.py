@@ -67,38 +67,44 @@ QLabel[role="reason"] { color: $soft_ink; }
 QLabel[role="stop"] { color: $stop; }
 QLabel[role="warn"] { color: $warn; }
 QLabel[role="brand"] { color: $accent; font-size: 15pt; font-weight: bold; }
-QLabel[role="question"] { font-size: 14pt; font-weight: bold; }
 QLabel[role="missing"] { color: $accent; }
 QFrame#bar { background: $bench; border: none; border-bottom: 2px solid $line; }
 QFrame#foot { background: $paper; border: none; border-top: 2px solid $line; }
 QFrame#banner { background: $accent_fill; border: none; border-bottom: 1px solid $line; }
 QFrame#rule { background: $line; max-height: 1px; min-height: 1px; border: none; }
-QLineEdit, QComboBox { background: $well; border: 2px solid $line; border-radius: 5px; padding: 3px 8px; min-height: 28px;
+QLineEdit, QComboBox { background: $well; border: 2px solid $border; border-radius: 5px; padding: 3px 7px; min-height: 30px;
   selection-background-color: $accent; selection-color: $on_accent; }
-QLineEdit:focus, QComboBox:focus { border-color: $accent; }
 QLineEdit[wrong="true"], QComboBox[wrong="true"] { border-color: $stop; }
 QLineEdit[asks="true"] { border-color: $accent; background: $accent_fill; }
 QComboBox[suggested="true"] { color: $soft_ink; }
-QComboBox::drop-down { border: none; width: 26px; }
+QComboBox { padding-right: 0; }
+QComboBox::drop-down { border: none; width: 20px; }
 QComboBox::down-arrow { image: url("$chevron"); width: 12px; height: 12px; }
 QComboBox QAbstractItemView { background: $well; border: 1px solid $line; selection-background-color: $accent;
   selection-color: $on_accent; }
-QPushButton { background: $well; border: 2px solid $line; border-radius: 6px; padding: 4px 14px; min-height: 28px; }
+QPushButton { background: $well; border: 2px solid $border; border-radius: 6px; padding: 3px 12px; min-height: 30px; }
 QPushButton:hover { border-color: $accent; }
-QPushButton:focus { border-color: $accent; }
 QPushButton:disabled { color: $soft_ink; }
 QPushButton:checked { background: $accent; color: $on_accent; border-color: $accent; }
 QPushButton[role="main"] { background: $accent; color: $on_accent; border-color: $accent; font-weight: bold; }
 QPushButton[role="station"] { background: transparent; border: none; border-bottom: 4px solid transparent; border-radius: 0;
   padding: 6px 18px; font-size: 12.5pt; }
 QPushButton[role="station"]:hover { border-bottom-color: $line; }
-QPushButton[role="station"]:focus { border-bottom-color: $soft_ink; }
 QPushButton[role="station"]:checked { background: transparent; color: $accent; font-weight: bold; border-bottom-color: $accent; }
-QPushButton[role="quiet"] { background: transparent; border: 2px solid transparent; padding: 4px 8px; }
-QPushButton[role="quiet"]:hover, QPushButton[role="quiet"]:focus { border-color: $line; }
-QPushButton[role="segment"] { border-radius: 0; margin: 0; padding: 3px 7px; }
-QPushButton[suggested="true"]:checked { background: $accent_fill; color: $ink; border-color: $line; }
+QPushButton[role="quiet"], QPushButton[role="jump"] { background: transparent; border: 2px solid transparent; padding: 3px 7px; }
+QPushButton[role="jump"] { padding: 3px 2px; }
+QPushButton[role="quiet"]:hover, QPushButton[role="jump"]:hover { border-color: $line; }
+QPushButton[role="segment"] { border-radius: 0; margin: 0; padding: 3px 6px; }
+QPushButton[suggested="true"]:checked { background: $accent_fill; color: $ink; border-color: $border; }
 QListWidget, QTreeWidget, QTableWidget, QPlainTextEdit { background: transparent; border: none; outline: none; }
+QCheckBox { min-height: 36px; spacing: 8px; border: 2px solid transparent; border-radius: 5px; padding: 0 2px; }
+QCheckBox::indicator { width: 20px; height: 20px; }
+QListWidget, QTableWidget, QPlainTextEdit, QsciScintilla { border: 2px solid transparent; border-radius: 5px; }
+QPushButton:focus, QPushButton[role="quiet"]:focus, QPushButton[role="jump"]:focus, QPushButton[role="segment"]:focus,
+QPushButton:checked:focus, QPushButton[role="main"]:focus, QCheckBox:focus, QListWidget:focus, QTableWidget:focus,
+QPlainTextEdit:focus, QsciScintilla:focus, QScrollArea:focus { border: 2px solid $focus; }
+QPushButton[role="station"]:focus { border: 2px solid $focus; border-radius: 5px; }
+QLineEdit:focus, QComboBox:focus { border-color: $focus; }
 QListWidget::item:selected { background: $accent_fill; color: $ink; border-radius: 5px; }
 QTableWidget { gridline-color: $line; selection-background-color: $accent_fill; selection-color: $ink; }
 QHeaderView::section { background: $bench; border: none; border-bottom: 1px solid $line; padding: 4px; color: $soft_ink; }
@@ -106,15 +112,15 @@ QTableCornerButton::section { background: $bench; border: none; }
 QScrollArea { background: transparent; border: none; }
 QScrollArea > QWidget > QWidget { background: transparent; }
 QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
-QScrollBar::handle:vertical { background: $line; border-radius: 5px; min-height: 30px; }
+QScrollBar::handle:vertical { background: $border; border-radius: 5px; min-height: 30px; }
 QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }
-QScrollBar::handle:horizontal { background: $line; border-radius: 5px; min-width: 30px; }
+QScrollBar::handle:horizontal { background: $border; border-radius: 5px; min-width: 30px; }
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; height: 0; width: 0; }
-QMenu { background: $well; border: 1px solid $line; padding: 4px; }
+QMenu { background: $well; border: 1px solid $border; padding: 4px; }
 QMenu::item { padding: 8px 24px; }
 QMenu::item:selected { background: $accent_fill; }
 QMenu::item:disabled { color: $soft_ink; }
-QSlider::groove:horizontal { height: 4px; background: $line; border-radius: 2px; }
+QSlider::groove:horizontal { height: 4px; background: $border; border-radius: 2px; }
 QSlider::handle:horizontal { background: $accent; width: 18px; margin: -8px 0; border-radius: 9px; }
 QSplitter::handle { background: $line; }
 QToolTip { background: $well; color: $ink; border: 1px solid $line; padding: 4px; }

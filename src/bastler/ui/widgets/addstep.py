@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QKeyEvent, QPainter, QPixmap
+from PyQt6.QtGui import QFontMetricsF, QIcon, QKeyEvent, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
@@ -13,11 +13,14 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
+from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme, hue
-from bastler.ui.widgets.cards import paint_pictogram
+from bastler.ui.widgets.cards import paint_pictogram, wrapped
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
+
+SUMMARY_PX = 220.0
 
 
 class _Search(LineEdit):
@@ -63,6 +66,8 @@ class AddStep(QWidget):
         self.list = QListWidget()
         self.list.setIconSize(QSize(56, 48))
         self.list.setSpacing(4)
+        self.list.setWordWrap(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Kinds of step")
         self.list.itemClicked.connect(lambda item: self.chosen.emit(str(item.data(Qt.ItemDataRole.UserRole))))
         self.list.itemActivated.connect(lambda item: self.chosen.emit(str(item.data(Qt.ItemDataRole.UserRole))))
@@ -76,7 +81,8 @@ class AddStep(QWidget):
         for cycle in self._offered:
             item = QListWidgetItem(self._icon(cycle, hue(step_count)), f"{cycle.name}\n{cycle.summary}")
             item.setData(Qt.ItemDataRole.UserRole, cycle.id)
-            item.setSizeHint(QSize(240, 64))
+            lines = len(wrapped(cycle.summary, QFontMetricsF(font()), SUMMARY_PX))
+            item.setSizeHint(QSize(240, 44 + 20 * lines))
             self.list.addItem(item)
         self.search.clear()
         self._filter("")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QPolygonF
+from PyQt6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -17,9 +17,9 @@ from bastler.core.planning.planner import StepPlan
 from bastler.ui.drawing import pens
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
-from bastler.ui.theme.tokens import DAY, Theme, hue
+from bastler.ui.theme.tokens import DAY, Theme, hue, outline
 
-CARD_PX = 68
+CARD_PX, LINE_PX, TEXT_LEFT_PX, STATE_PX, NAME_GAP_PX = 68, 22, 68, 24.0, 8.0
 ID_ROLE = Qt.ItemDataRole.UserRole
 
 
@@ -50,8 +50,8 @@ class _Delegate(QStyledItemDelegate):
         super().__init__(cards)
         self.cards = cards
 
-    def sizeHint(self, _: QStyleOptionViewItem, __: QModelIndex) -> QSize:
-        return QSize(200, CARD_PX)
+    def sizeHint(self, _: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return index.data(Qt.ItemDataRole.SizeHintRole) or QSize(200, CARD_PX)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         assert painter is not None
@@ -67,11 +67,11 @@ class _Delegate(QStyledItemDelegate):
         painter.setPen(pens.pen(t.accent, 2) if selected else Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.well if selected else t.bench))
         painter.drawRoundedRect(box, 6, 6)
-        painter.setOpacity(1.0 if step.step.on else 0.45)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(hue(i)))
-        painter.drawRoundedRect(QRectF(box.left() + 1, box.top() + 4, 6, box.height() - 8), 3, 3)
-        paint_pictogram(painter, QRectF(box.left() + 16, box.top() + 14, 42, 38), step.cycle.pictogram, t.ink, hue(i))
+        painter.setPen(pens.pen(outline(hue(i), t), 1.0))
+        painter.setBrush(QColor(hue(i)) if step.step.on else Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(box.left() + 1, box.top() + 4, 7, box.height() - 8), 3, 3)
+        ink, colour = (t.ink, hue(i)) if step.step.on else (t.soft_ink, t.bench)
+        paint_pictogram(painter, QRectF(box.left() + 16, box.top() + 14, 42, 38), step.cycle.pictogram, ink, colour)
         self._texts(painter, box, step, t)
         if not selected:
             painter.setPen(pens.thin(t.line))
@@ -81,32 +81,57 @@ class _Delegate(QStyledItemDelegate):
         painter.restore()
 
     def _texts(self, p: QPainter, box: QRectF, step: StepPlan, t: Theme) -> None:
-        left, right = box.left() + 68, box.right() - 34
-        p.setFont(font(12, bold=True))
-        p.setPen(QColor(t.ink))
-        name = step.cycle.name
-        p.drawText(QRectF(left, box.top() + 9, 200, 24), Qt.AlignmentFlag.AlignVCenter, name)
-        used = QFontMetricsF(p.font()).horizontalAdvance(name) + 8
-        p.setFont(font())
-        p.setPen(QColor(t.soft_ink))
-        title = QFontMetricsF(p.font()).elidedText(step.title, Qt.TextElideMode.ElideRight, right - left - used)
-        p.drawText(QRectF(left + used, box.top() + 9, right - left - used, 24), Qt.AlignmentFlag.AlignVCenter, title)
+        on, left = step.step.on, box.left() + TEXT_LEFT_PX
         state, note = self.cards.state_of(step)
         seconds = self.cards.seconds.get(step.number - 1)
         time_text = clock(seconds) if seconds is not None and step.ready else ""
-        time_width = QFontMetricsF(p.font()).horizontalAdvance(time_text)
-        p.drawText(
-            QRectF(box.right() - 14 - time_width, box.top() + 34, time_width + 4, 22),
-            Qt.AlignmentFlag.AlignVCenter,
-            time_text,
-        )
-        room = box.right() - 22 - time_width - left
-        p.drawText(
-            QRectF(left, box.top() + 34, room, 22),
-            Qt.AlignmentFlag.AlignVCenter,
-            QFontMetricsF(p.font()).elidedText(note, Qt.TextElideMode.ElideRight, room),
-        )
+        y = box.top() + 9
+        for i, (name, text) in enumerate(card_lines(step, note, time_text, self.cards.text_width())):
+            p.setFont(font(12, bold=True))
+            p.setPen(QColor(t.ink if on else t.soft_ink))
+            p.drawText(QRectF(left, y, 240, LINE_PX), Qt.AlignmentFlag.AlignVCenter, name)
+            used = QFontMetricsF(p.font()).horizontalAdvance(name) + NAME_GAP_PX if name else 0.0
+            p.setFont(font())
+            p.setPen(QColor(t.soft_ink))
+            p.drawText(QRectF(left + used, y, 240, LINE_PX), Qt.AlignmentFlag.AlignVCenter, text)
+            y += LINE_PX + (2 if i == 0 else 0)
+        p.setFont(font())
+        place = QRectF(box.right() - 64, y - LINE_PX, 56, LINE_PX)
+        p.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, time_text)
         paint_state(p, QPointF(box.right() - 18, box.top() + 21), state, t)
+
+
+def card_lines(step: StepPlan, note: str, time_text: str, width: float) -> list[tuple[str, str]]:
+    """The lines of a card, each with what is bold in it and what isn't: name with title, what is said of it; none cut off."""
+    bold, plain = QFontMetricsF(font(12, bold=True)), QFontMetricsF(font())
+    name, beside = step.cycle.name, width - STATE_PX
+    first = wrapped(step.title, plain, beside - bold.horizontalAdvance(name) - NAME_GAP_PX)
+    lines = (
+        [(name, first[0])]
+        if len(first) == 1
+        else [(name, ""), *(("", one) for one in wrapped(step.title, plain, width))]
+    )
+    notes = wrapped(note, plain, width)
+    if plain.horizontalAdvance(notes[-1]) + plain.horizontalAdvance(time_text) + NAME_GAP_PX > width:
+        notes = wrapped(note, plain, width - plain.horizontalAdvance(time_text) - NAME_GAP_PX)
+    return [*lines, *(("", one) for one in notes)]
+
+
+def wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
+    """A text in lines of at most a width, broken at blanks; a word that is wider than that alone is broken anywhere."""
+    lines = [""]
+    for word in text.split(" "):
+        joined = f"{lines[-1]} {word}" if lines[-1] else word
+        if metrics.horizontalAdvance(joined) <= width:
+            lines[-1] = joined
+            continue
+        if lines[-1]:
+            lines.append("")
+        for letter in word:
+            if lines[-1] and metrics.horizontalAdvance(lines[-1] + letter) > width:
+                lines.append("")
+            lines[-1] += letter
+    return lines
 
 
 def paint_state(p: QPainter, at: QPointF, state: str, t: Theme) -> None:
@@ -204,13 +229,17 @@ class Cards(QListWidget):
             for i in ids:
                 item = QListWidgetItem()
                 item.setData(ID_ROLE, i)
-                item.setSizeHint(QSize(200, CARD_PX))
                 self.addItem(item)
         for row, one in enumerate(self.session.plan.steps):
             state, note = self.state_of(one)
             card = self.item(row)
             assert card is not None
             card.setData(Qt.ItemDataRole.AccessibleTextRole, f"{one.number}. {one.full_name}, {note}, {state}")
+            seconds = self.seconds.get(row)
+            lines = card_lines(one, note, clock(seconds) if seconds is not None else "", self.text_width())
+            size = QSize(200, CARD_PX + (max(len(lines), 2) - 2) * LINE_PX)
+            if card.sizeHint() != size:
+                card.setSizeHint(size)
         self._filling = False
         self._follow()
         self._repaint()
@@ -247,6 +276,14 @@ class Cards(QListWidget):
             self.opened.emit()
         else:
             super().keyPressEvent(event)
+
+    def text_width(self) -> float:
+        """Room for the texts of a card; what a scroll bar takes is kept free."""
+        return self.width() - TEXT_LEFT_PX - 26.0
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self.refresh()
 
     def card_rect(self, row: int) -> QRect:
         """Where a card is, for tests that click."""

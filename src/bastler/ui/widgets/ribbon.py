@@ -12,12 +12,13 @@ from bastler.core.findings import Finding
 from bastler.ui.drawing import pens
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
-from bastler.ui.theme.tokens import DAY, Theme, hue
-from bastler.ui.widgets.cards import clock, paint_state
+from bastler.ui.theme.tokens import DAY, Theme, hue, mixed, outline, readable_on
+from bastler.ui.widgets.cards import clock, paint_pictogram, paint_state
 
 SIDE_PX, BAR_TOP_PX, BAR_PX = 24.0, 26.0, 32.0
 HEIGHT_PX, GRAPH_PX, GRAPH_GAP_PX = 86, 46, 8
 COLUMN_PX = 2
+PICTOGRAM_PX, FILL = 25.0, 0.62
 MOST_POWER = 1.25
 """The graph's upper edge, as a share of the spindle's power."""
 NICE_MINUTES = (0.25, 0.5, 1, 2, 5, 10, 20, 30, 60, 120)
@@ -117,16 +118,12 @@ class Ribbon(QWidget):
         for step, begin, end in self._spans:
             box = QRectF(self._x(begin) + 0.8, BAR_TOP_PX, max(self._x(end) - self._x(begin) - 1.6, 1.0), BAR_PX)
             colour = hue(step) if step >= 0 else t.stock
-            p.setPen(pens.pen(t.ink, 2) if step == current and step >= 0 else Qt.PenStyle.NoPen)
-            p.setBrush(QColor(colour) if step == current else pens.tint(colour, 0.62))
+            fill = colour if step == current else mixed(colour, t.paper, FILL)
+            p.setPen(pens.pen(t.ink, 2) if step == current and step >= 0 else pens.pen(outline(colour, t), 1.0))
+            p.setBrush(QColor(fill))
             p.drawRoundedRect(box, 3, 3)
             if 0 <= step < len(names):
-                word = names[step].split(" ")[0]
-                p.setFont(font(11, bold=True))
-                if QFontMetricsF(p.font()).horizontalAdvance(word) + 14 < box.width():
-                    dark = step == current and QColor(colour).lightnessF() < 0.45
-                    p.setPen(QColor("#FFFFFF" if dark else "#1F2A30" if step == current or t.name == "day" else t.ink))
-                    p.drawText(box.adjusted(8, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, word)
+                self._name(p, box, step, names[step], fill)
         self._paint_graph(p)
         self._scale(p)
         self._handle(p)
@@ -136,7 +133,24 @@ class Ribbon(QWidget):
             p.setPen(Qt.PenStyle.NoPen)
             p.setBrush(QColor(t.accent))
             p.drawRect(QRectF(0, 0, self.width() * self.progress, 3))
+        if self.hasFocus():
+            pens.focus_ring(p, QRectF(self.rect()), t.focus)
         p.end()
+
+    def _name(self, p: QPainter, box: QRectF, step: int, name: str, fill: str) -> None:
+        """A step's whole title where there is room, else its own name, else its pictogram."""
+        p.setFont(font(11, bold=True))
+        own = self.session.steps[step].name if step < len(self.session.steps) else ""
+        ink = readable_on(fill)
+        for text in (name, own):
+            if text and QFontMetricsF(p.font()).horizontalAdvance(text) + 14 < box.width():
+                p.setPen(QColor(ink))
+                p.drawText(box.adjusted(8, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, text)
+                return
+        if box.width() > PICTOGRAM_PX + 4 and step < len(self.session.plan.steps):
+            place = QRectF(0, 0, PICTOGRAM_PX, PICTOGRAM_PX * 0.9)
+            place.moveCenter(box.center())
+            paint_pictogram(p, place, self.session.plan.steps[step].cycle.pictogram, ink, fill)
 
     def _paint_graph(self, p: QPainter) -> None:
         """Power as an area, more than the spindle has in the colour of a stop; the metal gone as a line to the whole of it."""

@@ -178,7 +178,7 @@ CYCLE = Cycle(
         Field("tab_length", "Tab length", "Cut", Kind.LENGTH, "How long is each tab?", "6", SIZE, shown=_with_tabs),
         Field("tab_height", "Tab height", "Cut", Kind.LENGTH, "How high over the floor is each tab?", "1.5", SIZE, shown=_with_tabs),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the path by the tool's radius?", "planner", shown=lambda v: _beside(v) and closed(v) and not by_ramp(v),
-              choices=(("planner", "Bastler"), ("control", "Control, G41 or G42"))),
+              choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(engagement=_engagement),
         Field("down", "Way down", "Entry", Kind.CHOICE, "How does it get down?", suggest=_suggest_down, choices=(("ramp", "Ramp along it"), ("plunge", "Straight down"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True), shown=by_ramp),

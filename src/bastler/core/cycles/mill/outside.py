@@ -360,7 +360,7 @@ CYCLE = Cycle(
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE, shown=_whole),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
-        Field("compensation", "Wall path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius?", "planner", choices=(("planner", "Bastler"), ("control", "Control, G41")), shown=_whole),
+        Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", choices=(("planner", "Bastler"), ("control", "Control")), shown=_whole),
         *speed_fields(engagement=_engagement),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),
         Field("run_out", "Start outside", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100), shown=_whole),

@@ -55,7 +55,7 @@ def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
         v.get("angle", 0.0), v.top - v.depth + left_on(v, "floor"), fillet,
     )  # fmt: skip
     if v.get("corners") == "left" and tool:
-        remedy = "Copy this step behind it with a smaller tool, and Corners “Only what is left there”."
+        remedy = "Copy this step behind it with a smaller tool, and Corners “What is left there”."
         return (cut, replace(cut, corner=v.corner, wanted=remedy))
     return (cut,)
 
@@ -191,7 +191,7 @@ CYCLE = Cycle(
         Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius have the four upright corners?", limits=SIZE, stand_in=5.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the pocket below its top?", limits=SIZE, stand_in=5.0),
         Field("corners", "Corners", "Size", Kind.CHOICE, "Are the corners cut to their radius now?", "size",
-              choices=(("size", "Cut to size"), ("left", "Left to a smaller tool"), ("rest", "Only what is left there"))),
+              choices=(("size", "Cut to size"), ("left", "Left to a smaller tool"), ("rest", "What is left there"))),
         Field("left_radius", "Radius there now", "Size", Kind.LENGTH, "Which radius did the larger tool leave in the corners?", suggest=_suggest_left, limits=SIZE, stand_in=5.0,
               shown=lambda v: not pocketing.whole(v)),
         *pocketing.fields(_suggest_tool, _size, "Which tool cuts the pocket?", _suggest_leave),
