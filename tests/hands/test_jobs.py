@@ -212,7 +212,7 @@ def test_a_pattern_is_shared_and_a_tool_added(hands: Callable[..., Hands]) -> No
 def test_an_own_copy_of_a_machine(hands: Callable[..., Hands]) -> None:
     h = hands("examples/pressure-plate.bastler")
     h.until(lambda s: s["station"] == "Steps" and s["checked"])
-    h.key("ctrl+shift+4")
+    h.key("ctrl+shift+5")
     h.click("Make my own copy")
     h.focused("Name of the machine")
     h.type("Our mill")

@@ -210,9 +210,10 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
                 raise Unusable(f"{one.label} is yes or no, not “{text}”.")
             return text == "yes"
         case Kind.CHOICE:
-            known = [key for key, _ in one.choices]
-            if text not in known:
-                raise Unusable(f"{one.label} can be {', '.join(known)}; “{text}” is none of them.")
+            if text not in [key for key, _ in one.choices]:
+                *most, last = (word for _, word in one.choices)
+                words = " or ".join((", ".join(most), last)) if most else last
+                raise Unusable(f"{one.label} is {words}. Choose one.")
             return text
         case Kind.TEXT | Kind.LINES:
             return text

@@ -166,7 +166,7 @@ class ThreadCut(Struct, frozen=True):
 
 
 class Surface(Struct, frozen=True):
-    """Constant surface speed in m/min, at most ``limit`` rev/min; 0 m/min: ``limit`` rev/min whatever the diameter."""
+    """Constant cutting speed in m/min, at most ``limit`` rev/min; 0 m/min: ``limit`` rev/min whatever the diameter."""
 
     speed: float
     limit: float

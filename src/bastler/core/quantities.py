@@ -90,6 +90,22 @@ def show(value: float, kind: Kind = Kind.LENGTH, units: Units = "mm", digits: in
     return "0" if text in ("-0", "") else text
 
 
+def said(value: float, kind: Kind = Kind.LENGTH, units: Units = "mm", digits: int = 3) -> str:
+    """A number with its unit, in the job's units: ``100 in/min``."""
+    return f"{show(value, kind, units, digits)} {unit_word(kind, units)}".rstrip()
+
+
+def metal(mm3: float, units: Units = "mm", digits: int = 1) -> str:
+    """A volume in words: cm³, in an inch job in³."""
+    inch = units == "inch"
+    return f"{mm3 / (MM_PER_INCH**3 if inch else 1000.0):.{digits + inch}f} {'in' if inch else 'cm'}³"
+
+
+def counted(n: int, word: str, several: str = "") -> str:
+    """A number of things: ``1 line``, ``3 lines``."""
+    return f"{n} {word if n == 1 else several or f'{word}s'}"
+
+
 def _in_degrees(function: Any) -> Any:
     return lambda value: function(math.radians(value))
 

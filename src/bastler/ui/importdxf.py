@@ -25,7 +25,7 @@ from bastler.core.geometry.path import Point, path_bounds
 from bastler.core.job.document import ContourRecord, PatternRecord
 from bastler.core.planning.imported import contour_of, pattern_of
 from bastler.core.problems import Unusable
-from bastler.core.quantities import Kind, Units, evaluate, show
+from bastler.core.quantities import Kind, Units, counted, evaluate, show
 from bastler.ui.ask import beside
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
@@ -40,7 +40,7 @@ LEAST_ERROR_MM, MOST_ERROR_MM = 0.0005, 1.0
 T = TypeVar("T")
 SNAP_PX = 14.0
 UNIT_WORDS = (
-    ("", "Which units?"),
+    ("", "What units does it use?"),
     ("mm", "Millimetres"),
     ("inch", "Inches"),
     ("cm", "Centimetres"),
@@ -48,11 +48,6 @@ UNIT_WORDS = (
     ("foot", "Feet"),
 )
 CIRCLES = (("contours", "Contours"), ("pattern", "One pattern of points"), ("no", "Left out"))
-
-
-def counted(n: int, word: str) -> str:
-    """A number with its noun."""
-    return f"{n} {word}" if n == 1 else f"{n} {word}s"
 
 
 class Preview(QWidget):
@@ -254,7 +249,7 @@ class ImportDialog(QDialog):
         if drawing.error:
             told.append(f"Curves are off by up to {show(drawing.error, digits=4)} mm.")
         if drawing.damaged:
-            told.append("The file was damaged; this could be saved.")
+            told.append("The file is damaged. What could be read is shown.")
         told += drawing.left_out
         x, y = self.preview.zero
         told.append(f"Zero at {show(x, digits=3)}, {show(y, digits=3)} of the drawing: click to change.")
@@ -280,7 +275,7 @@ class ImportDialog(QDialog):
         self.contours = [c for c in made if c is not None]
         if len(self.contours) < len(made):
             self.session.message.emit(
-                f"{len(made) - len(self.contours)} contours have too many elements and were left out."
+                f"{counted(len(made) - len(self.contours), 'contour has', 'contours have')} too many elements and {'was' if len(made) - len(self.contours) == 1 else 'were'} left out."
             )
         centres = self._centres()
         if centres:

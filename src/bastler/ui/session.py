@@ -313,7 +313,7 @@ class Session(QObject):
         if users:
             names = ", ".join(f"step {s.number} ({s.full_name})" for s in users)
             self.message.emit(
-                f"The step that went was repeated by {names}, which asks for another now. Undo brings it back."
+                f"{names[:1].upper()}{names[1:]} repeated the deleted step and now asks which step to repeat. Ctrl+Z brings it back."
             )
 
     def move_step(self, by: int) -> None:

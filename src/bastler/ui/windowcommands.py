@@ -16,6 +16,7 @@ LOOKS = (
     ("whole", "The whole part", "Ctrl+0"),
     ("selected", "The selected step, as large as it fits", "Ctrl+9"),
 )
+PAGES = ("Stock and zero", "Tools", "Magazine", "Patterns", "Machine", "Material")
 STATIONS = ("Setup", "Steps", "Check", "Code")
 
 
@@ -43,11 +44,7 @@ def commands_of(window: Window) -> list[Command]:
 
     return [
         *(Command(f"station.{w}", f"{w} station", "Stations", f"Ctrl+{i}", partial(window.show_station, w)) for i, w in enumerate(STATIONS, 1)),
-        Command("setup.tools", "Tools", "Setup", "Ctrl+Shift+2", lambda: window._setup_page("Tools")),
-        Command("setup.magazine", "Magazine", "Setup", "Ctrl+Shift+3", lambda: window._setup_page("Magazine")),
-        Command("setup.patterns", "Patterns", "Setup", "Ctrl+Shift+1", lambda: window._setup_page("Patterns")),
-        Command("setup.machine", "Machine profile", "Setup", "Ctrl+Shift+4", lambda: window._setup_page("Machine")),
-        Command("setup.material", "Material", "Setup", "Ctrl+Shift+5", lambda: window._setup_page("Material")),
+        *(Command(f"setup.{page.split()[0].lower()}", page, "Setup", f"Ctrl+Shift+{i}", partial(window._setup_page, page)) for i, page in enumerate(PAGES, 1)),
         Command("setup.next", "Next setup", "Setup", "Alt+Right", lambda: s.show_setup(s.at + 1), lambda: s.at + 1 < len(s.job.setups)),
         Command("setup.before", "Setup before", "Setup", "Alt+Left", lambda: s.show_setup(s.at - 1), lambda: s.at > 0),
         Command("setup.add", "Add a setup", "Setup", "Ctrl+Shift+A", window._add_setup),

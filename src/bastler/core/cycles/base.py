@@ -18,9 +18,9 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.quantities import Kind, Limits, Units, said, show
 from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_milling_feed, suggest_speed
-from bastler.core.tooling.power import available, drilling_power, milling_power
+from bastler.core.tooling.power import available, drilling_power, milling_power, times_power
 
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
@@ -137,7 +137,7 @@ class Cycle(Struct, frozen=True):
         share = self.power_share(v, w)
         if share is None or share <= 1.0:
             return []
-        text = f"This cut takes {share * 100:.0f} % of what the spindle has at {show(v.speed, digits=0)}/min. Take less depth, side step or feed."
+        text = f"The cut needs {times_power(share)} at {show(v.speed, digits=0)} /min. Reduce depth, side step or feed."
         return [Problem("feed", text, blocks=False, finding="power")]
 
     def power_share(self, v: Values, w: Work) -> float | None:
@@ -177,12 +177,12 @@ def speed_fields(
     """
 
     def suggest_rev(v: Values, w: Work) -> Suggestion:
-        return suggest_speed(v.tool, w.material, w.machine)
+        return suggest_speed(v.tool, w.material, w.machine, w.units)
 
     def suggest_rate(v: Values, w: Work) -> Suggestion:
         if engagement is not None:
-            return suggest_milling_feed(v.tool, w.material, w.machine, v.speed, *engagement(v))
-        return suggest_feed(v.tool, w.material, w.machine, v.speed, PLUNGE_SHARE if plunging else 1.0)
+            return suggest_milling_feed(v.tool, w.material, w.machine, v.speed, *engagement(v), w.units)
+        return suggest_feed(v.tool, w.material, w.machine, v.speed, PLUNGE_SHARE if plunging else 1.0, w.units)
 
     def full(v: Values, _: Work) -> Suggestion:
         return Suggestion(f"{max(round(v.feed * FULL_WIDTH_SHARE), 1)}", _share_of_feed(FULL_WIDTH_SHARE))
@@ -194,7 +194,7 @@ def speed_fields(
             "Spindle speed",
             "Cut",
             Kind.SPINDLE,
-            "How fast does the spindle turn?",
+            "What is the spindle speed?",
             suggest=suggest_rev,
             limits=positive,
         )
@@ -206,7 +206,7 @@ def speed_fields(
             )
         )
     if full_width:
-        question = "How fast does it feed where the whole width of the tool is in metal?"
+        question = "How fast does it feed where the full width of the tool is in metal?"
         fields.append(
             Field("feed_full", "Feed at full width", "Cut", Kind.FEED, question, suggest=full, limits=positive)
         )
@@ -248,13 +248,17 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
     if speed is not None and not w.machine.lowest_speed <= speed <= w.machine.highest_speed:
         low, high = w.machine.lowest_speed, w.machine.highest_speed
         found.append(
-            Problem("speed", f"{w.machine.name} turns {low:g} to {high:g}/min; {speed:g} is outside.", blocks=False)
+            Problem(
+                "speed",
+                f"{w.machine.name} turns {low:g} to {high:g} /min; {speed:g} is outside. Change the speed.",
+                blocks=False,
+            )
         )
     if feed is not None and feed > w.machine.feed_limit:
         found.append(
             Problem(
                 "feed",
-                f"{w.machine.name} feeds at most {w.machine.feed_limit:g} mm/min; {feed:g} is more.",
+                f"{said(feed, Kind.FEED, w.units)} is more than {w.machine.name} can feed: {said(w.machine.feed_limit, Kind.FEED, w.units)}.",
                 blocks=False,
             )
         )

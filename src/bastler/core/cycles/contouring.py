@@ -31,7 +31,7 @@ from bastler.core.planning.turn.space import space
 from bastler.core.planning.turn.walk import NoWay
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Units, show
+from bastler.core.quantities import Units, metal, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 
@@ -97,9 +97,7 @@ def left_at(tool: Tool, parts: tuple[Area, ...], units: Units) -> str:
     """Where a tool doesn't get to, and how much stays, as a sentence."""
     inner = max(parts, key=volume).representative_point()
     where = f"Z {show(inner.x, units=units, digits=2)} X {show(2 * inner.y, units=units, digits=2)}"
-    return (
-        f"Tool {tool.number} doesn't get to {where}: {show(sum(volume(p) for p in parts) / 1000, digits=2)} cm³ stay."
-    )
+    return f"Tool {tool.number} can't reach {where}: {metal(sum(volume(p) for p in parts), units, 2)} remain."
 
 
 def remedy(v: Values, w: Work, contour: Path) -> tuple[str, Tool | None]:

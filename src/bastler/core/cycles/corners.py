@@ -25,8 +25,6 @@ def corner_problems(
         return show(value, units=w.units)
 
     (x, y), largest = found
-    remedy = f"The largest that follows it is {mm(2 * largest)}" if largest else "No tool gets into a sharp corner"
-    text = (
-        f"Tool {tool.number} ({mm(tool.diameter)}) doesn't get into the corner at X {mm(x)} Y {mm(y)}. {remedy}{rest}"
-    )
+    remedy = f"The largest that follows it is {mm(2 * largest)}" if largest else "No tool reaches into a sharp corner"
+    text = f"Tool {tool.number} ({mm(tool.diameter)}) can't reach the corner at X {mm(x)} Y {mm(y)}. {remedy}{rest}"
     return [Problem("tool", text, blocks=blocks)]

@@ -190,7 +190,7 @@ def _fit_problems(v: Values, w: Work, contour: Path) -> list[Problem]:
             return [
                 Problem(
                     "tool",
-                    f"Tool {tool.number} ({mm(tool.diameter)}) fits nowhere beside the contour at {mm(away)}. Take a smaller one, or fewer side passes.",
+                    f"Tool {tool.number} ({mm(tool.diameter)}) doesn't fit beside the contour at {mm(away)}. Take a smaller one, or fewer side passes.",
                 )
             ]
     if not side:

@@ -43,7 +43,7 @@ TOP = Field(
     "Top at Z",
     "Place",
     Kind.LENGTH,
-    "At which Z is the surface the holes are measured from?",
+    "At what Z is the surface that the holes are measured from?",
     suggest=suggest_top,
     limits=LONG,
     stand_in=0.0,

@@ -435,7 +435,7 @@ def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None =
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True),
               shown=lambda v: whole(v) and v.entry in ("helix", "ramp")),
         feed_down_field(),
-        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", suggest=suggest_lead, limits=NOT_NEGATIVE,
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: bool(v.finish_walls)),
     )  # fmt: skip
 

@@ -11,7 +11,7 @@ from bastler.core.geometry.turned import polygons
 from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, said, show
 from bastler.core.tooling.feeds import POWER_SHARE
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
@@ -53,7 +53,9 @@ def _suggest_speed(v: Values, w: Work) -> Suggestion:
 def _suggest_rev(v: Values, w: Work) -> Suggestion:
     vc, radius = surface_speed(v.tool, w), max(w.lathe.stock.bounds[3], 1.0) if not w.lathe.stock.is_empty else 10.0
     n = min(1000 * vc / (2 * math.pi * radius), w.lathe.limit)
-    return Suggestion(show(max(round(n, -1), 10.0), digits=0), f"{show(vc, digits=0)} m/min at the stock's diameter")
+    return Suggestion(
+        show(max(round(n, -1), 10.0), digits=0), f"{said(vc, Kind.CUTTING_SPEED, w.units, 0)} at the stock's diameter"
+    )
 
 
 def _suggest_feed(v: Values, w: Work) -> Suggestion:
@@ -84,19 +86,19 @@ def _suggest_finish(v: Values, w: Work) -> Suggestion:
 
 
 SPEED_FIELDS: tuple[Field, ...] = (
-    Field("speed_by", "Speed given as", "Cut", Kind.CHOICE, "Is the speed along the surface kept, or the turns per minute?", "surface",
-          choices=(("surface", "Surface speed"), ("rev", "Turns per minute"))),
-    Field("cutting_speed", "Surface speed", "Cut", Kind.CUTTING_SPEED, "How fast does the metal pass the edge?", suggest=_suggest_speed, limits=POSITIVE,
+    Field("speed_by", "Speed given as", "Cut", Kind.CHOICE, "Is the cutting speed constant, or the spindle speed?", "surface",
+          choices=(("surface", "Cutting speed"), ("rev", "Spindle speed"))),
+    Field("cutting_speed", "Cutting speed", "Cut", Kind.CUTTING_SPEED, "What is the cutting speed?", suggest=_suggest_speed, limits=POSITIVE,
           shown=lambda v: bool(v.speed_by == "surface")),
-    Field("speed_limit", "Turns at most", "Cut", Kind.SPINDLE, "How fast may the spindle turn in this step at most?", suggest=lambda _, w: Suggestion(show(w.lathe.limit, digits=0), "the setup's limit"), limits=POSITIVE,
+    Field("speed_limit", "Speed limit", "Cut", Kind.SPINDLE, "What is the highest spindle speed in this step?", suggest=lambda _, w: Suggestion(show(w.lathe.limit, digits=0), "the setup's limit"), limits=POSITIVE,
           shown=lambda v: bool(v.speed_by == "surface")),
-    Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_rev, limits=POSITIVE,
+    Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "What is the spindle speed?", suggest=_suggest_rev, limits=POSITIVE,
           shown=lambda v: bool(v.speed_by == "rev")),
 )  # fmt: skip
 
 
 def feed_field(
-    key: str = "feed", label: str = "Feed per turn", question: str = "How far does the tool feed in one turn?"
+    key: str = "feed", label: str = "Feed per turn", question: str = "How far does the tool feed per turn?"
 ) -> Field:
     """Feed per turn, suggested from the tool."""
     return Field(
@@ -104,7 +106,7 @@ def feed_field(
     )
 
 
-FINISH_FEED = Field("feed_finish", "Feed to finish", "Cut", Kind.FEED_PER_REV, "How far does it feed in one turn on the finishing pass?", suggest=_suggest_finish, limits=Limits(0, 10, low_open=True),
+FINISH_FEED = Field("feed_finish", "Feed to finish", "Cut", Kind.FEED_PER_REV, "How far does it feed per turn on the finishing pass?", suggest=_suggest_finish, limits=Limits(0, 10, low_open=True),
                     shown=lambda v: v.get("work", "both") != "rough")  # fmt: skip
 ROUGHNESS = Field("roughness", "Roughness Rt, µm", "Cut", Kind.NUMBER, "How rough may the surface be (Rt in µm; the feed follows from it)?", optional=True, limits=Limits(0, 500, low_open=True),
                   shown=lambda v: v.get("work", "both") != "rough")  # fmt: skip

@@ -20,11 +20,17 @@ from bastler.core.geometry.fitting import through
 from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 from bastler.core.job.store import read_file, shown
 from bastler.core.problems import Unusable
-from bastler.core.quantities import MM_PER_INCH
+from bastler.core.quantities import MM_PER_INCH, counted
 
 UNITS = {1: "inch", 2: "foot", 4: "mm", 5: "cm", 6: "m"}
 MM = {"inch": MM_PER_INCH, "foot": 12 * MM_PER_INCH, "mm": 1.0, "cm": 10.0, "m": 1000.0}
 MOST_BYTES = 200_000_000
+KIND_WORDS = {
+    "INSERT": ("block", "blocks"), "TEXT": ("text", "texts"), "MTEXT": ("text", "texts"), "HATCH": ("hatching", "hatchings"),
+    "DIMENSION": ("dimension", "dimensions"), "POINT": ("point", "points"), "IMAGE": ("picture", "pictures"),
+    "3DSOLID": ("solid", "solids"), "LEADER": ("leader", "leaders"), "VIEWPORT": ("viewport", "viewports"),
+}  # fmt: skip
+"""What a drawing's entities are called."""
 MOST_STROKES = 200_000
 FLAT_MM = 1e-6
 NESTED = 8
@@ -210,7 +216,10 @@ class _Reader:
             "beyond": f"after the first {MOST_STROKES}",
         }
         found = [f"Left out, {text}: {self.missed[key]}." for key, text in words.items() if self.missed[key]]
-        found += [f"Left out, of kind {k[5:]}: {n}." for k, n in self.missed.items() if k.startswith("kind ")]
+        for key, n in self.missed.items():
+            if key.startswith("kind "):
+                one, many = KIND_WORDS.get(key[5:], (f"{key[5:]} entity", f"{key[5:]} entities"))
+                found.append(f"{counted(n, one, many)} {'was' if n == 1 else 'were'} left out.")
         return found
 
 

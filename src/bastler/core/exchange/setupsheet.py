@@ -114,7 +114,7 @@ def _turned_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
         ("Material", f"{f.material.name} (ISO 513 {f.material.group})"), ("Bar", f"{bar} × {length(z1 - z0)} {unit_word(Kind.LENGTH, units)}"),
         ("Zero", f"{zero}: the stock ends at Z {length(z1)}"),
         ("Held in", f"{held_in}{tail}, {length(v.get('grip', 0.0))} gripped, {length(v.get('out', 0.0))} out"),
-        ("Turns at most", f"{held.limit:.0f} /min with constant surface speed"), ("Program", f"{checked.lines} lines, {minutes(float(checked.times.sum()))} min"),
+        ("Speed limit", f"{held.limit:.0f} /min with constant cutting speed"), ("Program", f"{checked.lines} lines, {minutes(float(checked.times.sum()))} min"),
     )  # fmt: skip
 
 

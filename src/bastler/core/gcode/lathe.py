@@ -241,12 +241,12 @@ class LatheInterpreter(LatheCycles):
             value = None
         if surface:
             if value is None:
-                self.find("missing-word", "stop", "G96 has no surface speed. Add S with m/min.")
+                self.find("missing-word", "stop", "G96 has no cutting speed. Add S with m/min.")
             elif not self._limit:
                 self.find(
                     "missing-word",
                     "warn",
-                    f"Constant surface speed has no limit. Write G{self.reading.limit} S with the most turns per minute before.",
+                    f"Constant cutting speed has no limit. Write G{self.reading.limit} S with the most turns per minute before.",
                 )
             self._surface = (value or 0.0) * (0.3048 if s.scale != 1.0 else 1.0)
             value = None

@@ -1,6 +1,6 @@
 """How a lathe's tool moves: places, lines, arcs and threads, with the turns per minute that each has.
 
-With constant surface speed a move is split where the turns per minute change by more than :data:`SPEED_STEP`, so that times and powers hold.
+With constant cutting speed a move is split where the turns per minute change by more than :data:`SPEED_STEP`, so that times and powers hold.
 """
 
 from __future__ import annotations

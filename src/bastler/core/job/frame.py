@@ -33,6 +33,19 @@ from bastler.core.tooling.materials import Material, materials
 from bastler.core.tooling.tools import Tool
 
 ALLOWANCE = Limits(0, 500)
+ANCHOR_WORDS = (
+    {"-": "left", "0": "middle", "+": "right"},
+    {"-": "front", "0": "middle", "+": "back"},
+    {"-": "bottom", "0": "middle", "+": "top"},
+)
+"""What the signs of a zero point mean along X, Y and Z."""
+
+
+def corner_word(*signs: str) -> str:
+    """A zero point as it is said: ``Left, front, top``."""
+    return ", ".join(words[sign] for words, sign in zip(ANCHOR_WORDS, signs, strict=True)).capitalize()
+
+
 ANCHOR_SHARE = {"-": 0.0, "0": 0.5, "+": 1.0}
 
 
@@ -66,38 +79,38 @@ FIELDS: tuple[Field, ...] = (
     *LYING_FIELDS,
     Field("stock_by", "Stock given by", "Size", Kind.CHOICE, "Do you give the part and what stands over it, or the block itself?", "part",
           choices=(("part", "Part + allowance"), ("block", "Block")), shown=_is_new),
-    Field("size_x", "Length X", "Size", Kind.LENGTH, "How long is it along X?", limits=SIZE, stand_in=100.0, shown=_is_block),
+    Field("size_x", "Length X", "Size", Kind.LENGTH, "How long is the part along X?", limits=SIZE, stand_in=100.0, shown=_is_block),
     Field("size_y", "Width Y", "Size", Kind.LENGTH, "How wide is it along Y?", limits=SIZE, stand_in=60.0, shown=_is_block),
-    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it?", limits=SIZE, stand_in=60.0, shown=_is_round),
-    Field("bore", "Bore", "Size", Kind.LENGTH, "Which diameter has the bore of the tube?", limits=SIZE, stand_in=30.0, shown=lambda v: bool(v.get("stock_kind") == "tube")),
-    Field("size_z", "Height Z", "Size", Kind.LENGTH, "How high is it along Z?", limits=SIZE, stand_in=20.0, shown=_is_new),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "What is the diameter of the part?", limits=SIZE, stand_in=60.0, shown=_is_round),
+    Field("bore", "Bore", "Size", Kind.LENGTH, "What is the diameter of the bore of the tube?", limits=SIZE, stand_in=30.0, shown=lambda v: bool(v.get("stock_kind") == "tube")),
+    Field("size_z", "Height Z", "Size", Kind.LENGTH, "How high is the part along Z?", limits=SIZE, stand_in=20.0, shown=_is_new),
     Field("over_x", "Over each X side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along X?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
     Field("over_y", "Over each Y side", "Size", Kind.LENGTH, "How much raw metal stands over the part on each side along Y?", "0", ALLOWANCE, shown=lambda v: _by_part(v) and _is_block(v)),
     Field("over_top", "Over the top", "Size", Kind.LENGTH, "How much raw metal stands above the part?", "0", ALLOWANCE, shown=_by_part),
     Field("over_bottom", "Under the bottom", "Size", Kind.LENGTH, "How much raw metal stands below the part?", "0", ALLOWANCE, shown=_by_part),
-    Field("zero_by", "Zero", "Place", Kind.CHOICE, "Is the zero a point of the part, of the raw block, or typed?", "part",
+    Field("zero_by", "Zero", "Place", Kind.CHOICE, "Is zero a point of the part, a point of the raw block, or typed?", "part",
           choices=(("part", "Point of the part"), ("block", "Point of the block"), ("typed", "Typed"))),
     Field("anchor", "Point", "Place", Kind.CHOICE, "Which point of the box is zero? Click it in the drawing.", "-,-,+",
-          choices=tuple((f"{a},{b},{c}", f"{a},{b},{c}") for a in "-0+" for b in "-0+" for c in "-0+"), shown=lambda v: not _typed_zero(v)),
-    Field("zero_x", "Zero X", "Place", Kind.LENGTH, "How far is the zero from the block's left side along X?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
-    Field("zero_y", "Zero Y", "Place", Kind.LENGTH, "How far is the zero from the block's front side along Y?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
-    Field("zero_z", "Zero Z", "Place", Kind.LENGTH, "How far is the zero above the block's underside?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
+          choices=tuple((f"{a},{b},{c}", corner_word(a, b, c)) for a in "-0+" for b in "-0+" for c in "-0+"), shown=lambda v: not _typed_zero(v)),
+    Field("zero_x", "Zero X", "Place", Kind.LENGTH, "How far is zero from the left side of the block, along X?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
+    Field("zero_y", "Zero Y", "Place", Kind.LENGTH, "How far is zero from the front side of the block, along Y?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
+    Field("zero_z", "Zero Z", "Place", Kind.LENGTH, "How far is zero above the underside of the block?", "0", Limits(-5_000, 5_000), shown=_typed_zero),
     Field("clearance", "Clearance", "Entry", Kind.LENGTH, "How far above the block do the long rapid moves run?", "20", Limits(1, 1_000)),
     HELD_IN,
     *HOLDING_FIELDS,
-    Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high is the vise's bed, or whatever the block lies on, above the table?", "60", Limits(0, 1_000)),
-    Field("parts", "Equal parts", "Parts", Kind.CHOICE, "Is one part made, or several that are clamped side by side?", "one",
+    Field("bed_height", "Bed above table", "Cut", Kind.LENGTH, "How high above the table is the bed of the vice, or whatever the block lies on?", "60", Limits(0, 1_000)),
+    Field("parts", "Equal parts", "Parts", Kind.CHOICE, "Is one part made, or several clamped side by side?", "one",
           choices=(("one", "One"), ("grid", "Grid"), ("list", "List")), shown=_is_new),
     Field("parts_columns", "Columns", "Parts", Kind.COUNT, "How many parts lie along X?", "2", Limits(1, 40), shown=_several("grid")),
     Field("parts_rows", "Rows", "Parts", Kind.COUNT, "How many parts lie along Y?", "1", Limits(1, 40), shown=_several("grid")),
-    Field("parts_pitch_x", "Pitch X", "Parts", Kind.LENGTH, "How far is it from part to part along X?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_columns > 1),
-    Field("parts_pitch_y", "Pitch Y", "Parts", Kind.LENGTH, "How far is it from part to part along Y?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_rows > 1),
+    Field("parts_pitch_x", "Pitch X", "Parts", Kind.LENGTH, "How far apart are the parts along X?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_columns > 1),
+    Field("parts_pitch_y", "Pitch Y", "Parts", Kind.LENGTH, "How far apart are the parts along Y?", limits=Limits(-5_000, 5_000), stand_in=0.0, shown=lambda v: _several("grid")(v) and v.parts_rows > 1),
     Field("parts_at", "Further parts", "Parts", Kind.POINTS, "Where are the further parts, from the first one (X, Y; X, Y; …)?", stand_in=(), shown=_several("list")),
     Field("parts_order", "Order", "Parts", Kind.CHOICE, "Does each tool go to every part, or is one part finished after the other?", "tool",
           choices=(("tool", "Tool by tool"), ("part", "Part by part")), shown=_several("grid", "list")),
-    Field("parts_by", "Zeros by", "Parts", Kind.CHOICE, "Has each part a work offset of its own, or is the first one shifted by the program?", "offsets",
+    Field("parts_by", "Zeros by", "Parts", Kind.CHOICE, "Does each part have its own work offset, or does the program shift the first one?", "offsets",
           choices=(("offsets", "Work offsets"), ("shift", "Shift, G52")), shown=_several("grid", "list")),
-    Field("program_number", "Number", "Output", Kind.COUNT, "Which number has the program?", "1", Limits(1, 9999)),
+    Field("program_number", "Number", "Output", Kind.COUNT, "What is the number of the program?", "1", Limits(1, 9999)),
     Field("program_comment", "Comment", "Output", Kind.TEXT, "What should stand at the head of the program (drawing, revision, who to ask)?", optional=True),
 )  # fmt: skip
 

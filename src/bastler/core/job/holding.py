@@ -58,13 +58,13 @@ def _jaws(v: Values, b: Box, ledge: float = 0.0) -> tuple[tuple[Obstacle, ...], 
         jaws = [Box(x, x + t, cy - half, cy + half, bed, top) for x in (b.x0 - t, b.x1)]
         under = [Box(x, x + ledge, cy - half, cy + half, bed, b.z0) for x in (b.x0, b.x1 - ledge)]
         floor = Box(b.x0 - t, b.x1 + t, cy - half, cy + half, bed - t, bed)
-    found = [Obstacle(f"the vise's {word}", jaw) for word, jaw in zip(words, jaws, strict=True)]
+    found = [Obstacle(f"the vice's {word}", jaw) for word, jaw in zip(words, jaws, strict=True)]
     if ledge:
         found += [
             Obstacle(f"the ledge of the {w}", box, "make the ledge narrower", under=True)
             for w, box in zip(words, under, strict=True)
         ]
-    return (*found, Obstacle("the vise's bed", floor, "lift the block", under=True)), bed
+    return (*found, Obstacle("the vice's bed", floor, "lift the block", under=True)), bed
 
 
 def _vise(v: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
@@ -119,7 +119,7 @@ def _free(_: Values, b: Box) -> tuple[tuple[Obstacle, ...], float]:
 
 _IN_JAWS = ("jaws_along", "jaw_height", "jaw_width", "grip")
 HOLDINGS: Mapping[str, Holding] = {
-    "vise": Holding("Vise", _IN_JAWS, _vise),
+    "vise": Holding("Vice", _IN_JAWS, _vise),
     "soft-jaws": Holding("Soft jaws", (*_IN_JAWS, "ledge"), _soft_jaws),
     "clamps": Holding("Two clamps", ("clamp_height", "clamp_width", "clamp_reach"), _clamps),
     "screws": Holding("Screws through it", ("screws_at", "head_diameter", "head_height", "head_sunk"), _screws),
@@ -174,7 +174,7 @@ FIELDS: tuple[Field, ...] = (
     Field("jaws_along", "Jaws press along", "Cut", Kind.CHOICE, "Along which axis do the jaws press?", "y", choices=(("y", "Y"), ("x", "X")), shown=_of("jaws_along")),
     _length("jaw_height", "Jaw height", "How high do the jaws stand over the bed?", "45"),
     _length("jaw_width", "Jaw width", "How wide are the jaws?", "125"),
-    Field("grip", "Holds the block by", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_of("grip")),
+    Field("grip", "Grip", "Cut", Kind.LENGTH, "How much of the block's height is between the jaws?", suggest=_suggest_grip, limits=SIZE, shown=_of("grip")),
     _length("ledge", "Ledge", "How far do the jaws reach under the block?", "5"),
     _length("clamp_height", "Clamp height", "How high do the clamps stand over the block?", "15"),
     _length("clamp_width", "Clamp width", "How wide are the clamps?", "30"),

@@ -26,7 +26,7 @@ def left_before(v: Values) -> bool:
 FIELDS: tuple[Field, ...] = (
     Field("turned_over", "Turned over", "Size", Kind.CHOICE, "Is the part turned over, and about which axis?", "no",
           choices=(("no", "No"), ("x", "About X"), ("y", "About Y")), shown=left_before),
-    Field("quarter", "Turned by", "Size", Kind.CHOICE, "By how much is it then turned on the table, counter-clockwise?", "0", choices=QUARTERS, shown=left_before),
+    Field("quarter", "Turned by", "Size", Kind.CHOICE, "How far is it then turned on the table, counter-clockwise?", "0", choices=QUARTERS, shown=left_before),
 )  # fmt: skip
 
 

@@ -14,7 +14,7 @@ from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers, Field, Unanswered, typed_text
 from bastler.core.planning.planner import StepPlan, is_at_home
 from bastler.core.planning.work import Work
-from bastler.core.quantities import show
+from bastler.core.quantities import metal, show
 from bastler.core.tooling.tools import Tool
 
 CM3 = 1000.0
@@ -55,7 +55,7 @@ def _judged(step: StepPlan, field: Field, tool: Tool) -> Choice:
     words.append(f"cuts {show(tool.flute_length, units=work.units)} deep")
     if rate:
         share = step.cycle.power_share(answers.values, work) or 0.0
-        words.append(f"{rate:.1f} cm³/min with {share * 100:.0f} % of the power")
+        words.append(f"{metal(rate * CM3, work.units)}/min with {share * 100:.0f} % of the power")
     words += [p.text for p in problems if not p.blocks][:1]
     return Choice(tool, True, "; ".join(words), rate, suggested)
 

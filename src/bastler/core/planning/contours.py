@@ -80,17 +80,17 @@ CONTOUR_FIELDS: tuple[Field, ...] = (
     Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it start in Y? Leave it empty if the drawing doesn't say.", optional=True, limits=LONG, shown=_milled),
     Field("mirror", "Mirrored", "Place", Kind.FLAG, "Is the other half its mirror image?", "no", shown=_milled),
     Field("closed", "Closed", "Place", Kind.FLAG, "Does the last element end where the first one starts?", "yes", shown=_unmirrored),
-    Field("mirror_x", "Mirror line X", "Place", Kind.LENGTH, "Through which X does the mirror line run?", "0", LONG, shown=_mirrored),
-    Field("mirror_y", "Mirror line Y", "Place", Kind.LENGTH, "Through which Y does the mirror line run?", "0", LONG, shown=_mirrored),
-    Field("mirror_angle", "Mirror line angle", "Place", Kind.ANGLE, "At which angle does the mirror line run (0 is along X)?", "90", Limits(-360, 360), shown=_mirrored),
+    Field("mirror_x", "Mirror line X", "Place", Kind.LENGTH, "At what X does the mirror line pass?", "0", LONG, shown=_mirrored),
+    Field("mirror_y", "Mirror line Y", "Place", Kind.LENGTH, "At what Y does the mirror line pass?", "0", LONG, shown=_mirrored),
+    Field("mirror_angle", "Mirror line angle", "Place", Kind.ANGLE, "At what angle does the mirror line run (0 is along X)?", "90", Limits(-360, 360), shown=_mirrored),
     Field("mirror_smooth", "Crossed smoothly", "Place", Kind.FLAG, "Does it cross the mirror line without a corner?", "no", shown=_mirrored),
     Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is its middle in X?", limits=LONG, stand_in=0.0, shown=_is("circle", "rectangle")),
     Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is its middle in Y?", limits=LONG, stand_in=0.0, shown=_is("circle", "rectangle")),
-    Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has it?", limits=SIZE, stand_in=20.0, shown=_is("circle")),
+    Field("diameter", "Diameter", "Size", Kind.LENGTH, "What is the diameter of the part?", limits=SIZE, stand_in=20.0, shown=_is("circle")),
     Field("length", "Length", "Size", Kind.LENGTH, "How long is it?", limits=SIZE, stand_in=40.0, shown=_is("rectangle")),
     Field("width", "Width", "Size", Kind.LENGTH, "How wide is it?", limits=SIZE, stand_in=25.0, shown=_is("rectangle")),
-    Field("corner", "Corner radius", "Size", Kind.LENGTH, "Which radius have its corners (0 for sharp)?", "0", Limits(0, 10_000), shown=_is("rectangle")),
-    Field("angle", "Turned by", "Place", Kind.ANGLE, "By how much is it turned, counter-clockwise?", "0", Limits(-360, 360), shown=_is("rectangle")),
+    Field("corner", "Corner radius", "Size", Kind.LENGTH, "What radius do its corners have (0 for sharp)?", "0", Limits(0, 10_000), shown=_is("rectangle")),
+    Field("angle", "Turned by", "Place", Kind.ANGLE, "How far is the rectangle turned, counter-clockwise?", "0", Limits(-360, 360), shown=_is("rectangle")),
     Field("chosen", "Chosen answer", "Place", Kind.POINTS, "Which of the answers is it? Its joints are kept.", optional=True, shown=_is("chain")),
 )  # fmt: skip
 
@@ -274,8 +274,8 @@ def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour,
             if not text.strip():
                 continue
             if inner.get(key, key) not in (*(ARC_KEYS if e.type == "arc" else LINE_KEYS), RADIUS, LEG):
-                known = ", ".join((*fact_keys(plane, e.type == "arc"), RADIUS, LEG))
-                text = f"{'Arc' if e.type == 'arc' else 'Line'} {i + 1} has no fact “{key}”; it can have {known}."
+                known = "radius, ends, centre or sweep" if e.type == "arc" else "ends, length or angle"
+                text = f"{'Arc' if e.type == 'arc' else 'Line'} {i + 1} has no “{key}”. Give its {known}."
                 problems.append(Problem(f"{i}.{key}", text))
                 continue
             try:
@@ -322,9 +322,9 @@ def _solved(contour: Contour, tolerance: float) -> tuple[Result, tuple[Answer, .
     result = solve(contour, tolerance, MEMORY)
     whole = solved_with_corners(contour, result)
     if whole.status == "open":
-        count = "One more fact is" if result.missing == 1 else f"{result.missing} more facts are"
+        count = "One more fact is" if result.missing == 1 else f"Still {result.missing} facts"
         near = result.loose[0] if result.loose else 0
-        asked = result.troubles or (Trouble(near, f"{count} missing from {named(contour.elements, near)} on."),)
+        asked = result.troubles or (Trouble(near, f"{count} missing, from {named(contour.elements, near)} on."),)
         return result, (), asked
     if whole.status == "conflict":
         return result, (), whole.troubles or (Trouble(0, "The facts contradict each other."),)

@@ -60,7 +60,7 @@ class Threaded(Struct, frozen=True):
 class Turning(Struct, frozen=True):
     """What a step finds at a lathe; areas are half sections (:mod:`bastler.core.geometry.turned`), mm.
 
-    ``stock``: the metal now; ``fixed``: chuck, jaws and tailstock; ``limit``: most rev/min with constant surface speed;
+    ``stock``: the metal now; ``fixed``: chuck, jaws and tailstock; ``limit``: most rev/min with constant cutting speed;
     ``away``: Z and radius outside of which all ways are free.
     """
 

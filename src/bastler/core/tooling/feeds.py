@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from msgspec import Struct
 
 from bastler.core.fields import Suggestion
-from bastler.core.quantities import show
+from bastler.core.quantities import Kind, Units, said, show
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
 from bastler.core.tooling.power import available, milling_power, thinning
@@ -67,32 +67,34 @@ def feed_per_tooth(tool: Tool, material: Material) -> float:
     return min(material.fz_mill * tool.diameter * way.feed, LARGEST_FEED_PER_TOOTH_MM)
 
 
-def suggest_speed(tool: Tool, material: Material, machine: Machine) -> Suggestion:
+def suggest_speed(tool: Tool, material: Material, machine: Machine, units: Units = "mm") -> Suggestion:
     """Spindle speed in rev/min, within the machine's range."""
     vc = cutting_speed(tool, material)
     wanted = 1000 * vc / (math.pi * tool.diameter)
     speed = min(max(wanted, machine.lowest_speed), machine.highest_speed)
-    reason = f"{show(vc, digits=0)} m/min in {material.name}"
+    reason = f"{said(vc, Kind.CUTTING_SPEED, units, 0)} in {material.name}"
     if speed < wanted:
         reason += f", held to the machine's {show(speed)}/min"
     return Suggestion(show(_round(speed), digits=0), reason)
 
 
-def suggest_feed(tool: Tool, material: Material, machine: Machine, speed: float, share: float = 1.0) -> Suggestion:
+def suggest_feed(
+    tool: Tool, material: Material, machine: Machine, speed: float, share: float = 1.0, units: Units = "mm"
+) -> Suggestion:
     """Feed in mm/min at ``speed`` rev/min, within the machine's limit."""
     fz = feed_per_tooth(tool, material) * share
     feed = speed * tool.flutes * fz
-    reason = f"{show(fz)} mm per edge × {tool.flutes} at {show(speed, digits=0)}/min"
+    reason = f"{said(fz, units=units)} per edge × {tool.flutes} at {show(speed, digits=0)}/min"
     if feed > machine.feed_limit:
         feed, reason = machine.feed_limit, reason + ", held to the machine's limit"
     return Suggestion(show(_round(feed), digits=0), reason)
 
 
 def suggest_milling_feed(
-    tool: Tool, material: Material, machine: Machine, speed: float, depth: float, width: float
+    tool: Tool, material: Material, machine: Machine, speed: float, depth: float, width: float, units: Units = "mm"
 ) -> Suggestion:
     """Feed of a mill whose cut is ``depth`` by ``width``: more for thin chips, less where power runs out."""
-    plain = suggest_feed(tool, material, machine, speed, factor := thinning(tool, width))
+    plain = suggest_feed(tool, material, machine, speed, factor := thinning(tool, width), units)
     feed, reason = float(plain.text), plain.reason
     if factor > 1.05:
         reason += f"; {factor:.1f} × for the narrow side step"

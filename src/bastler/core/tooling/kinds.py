@@ -49,7 +49,12 @@ def _lead(v: Values, _: object) -> Suggestion:
 
 
 DIAMETER = Field(
-    "diameter", "Diameter", "Size", Kind.LENGTH, "How thick is the tool over its cutting edges?", limits=ABOVE_ZERO
+    "diameter",
+    "Diameter",
+    "Size",
+    Kind.LENGTH,
+    "What is the diameter of the tool over its cutting edges?",
+    limits=ABOVE_ZERO,
 )
 FLUTE_LENGTH = Field(
     "flute_length", "Flute length", "Size", Kind.LENGTH, "How far up from the tip does it cut?", limits=ABOVE_ZERO
@@ -59,7 +64,7 @@ SHANK = Field(
     "Shank diameter",
     "Size",
     Kind.LENGTH,
-    "How thick is the shank above the flutes?",
+    "What is the diameter of the shank above the flutes?",
     suggest=_shank,
     limits=ABOVE_ZERO,
 )
@@ -77,7 +82,7 @@ HOLDER = Field(
     "Holder",
     "Size",
     Kind.CYLINDERS,
-    "Which cylinders is the holder made of, from the tool upwards (diameter x length; …)?",
+    "What cylinders is the holder made of, from the tool upwards (diameter x length; …)?",
     "40 x 30; 50 x 25",
 )
 CORNER = Field(
@@ -85,7 +90,7 @@ CORNER = Field(
     "Corner radius",
     "Size",
     Kind.LENGTH,
-    "Which radius has the corner at the tip (0 for sharp)?",
+    "What is the radius of the corner at the tip (0 for sharp)?",
     "0",
     Limits(0, 250),
 )
@@ -106,7 +111,7 @@ TIP = Field(
     "Tip diameter",
     "Size",
     Kind.LENGTH,
-    "Which diameter has the flat at the tip (0 for a point)?",
+    "What is the diameter of the flat at the tip (0 for a point)?",
     "0",
     NOT_NEGATIVE,
 )
@@ -114,13 +119,13 @@ HAND = Field("left_hand", "Left-hand", "Cut", Kind.FLAG, "Does it cut a left-han
 
 
 POCKET = Field(
-    "pocket", "Pocket", "Cut", Kind.COUNT, "In which pocket of the magazine is it (none: that of its number)?",
+    "pocket", "Pocket", "Cut", Kind.COUNT, "In which pocket is it? Empty: the pocket of its number.",
     limits=Limits(1, 500), optional=True,
 )  # fmt: skip
 
 
 def _flutes(count: str) -> Field:
-    return Field("flutes", "Flutes", "Size", Kind.COUNT, "How many cutting edges?", count, Limits(1, 40))
+    return Field("flutes", "Flutes", "Size", Kind.COUNT, "How many cutting edges does it have?", count, Limits(1, 40))
 
 
 def _point(angle: str, low: float = 60) -> Field:
@@ -129,7 +134,7 @@ def _point(angle: str, low: float = 60) -> Field:
         "Point angle",
         "Size",
         Kind.ANGLE,
-        "Which angle has the point, measured across it?",
+        "What is the angle of the point, measured across it?",
         angle,
         Limits(low, 180),
     )
@@ -168,19 +173,19 @@ class ToolKind(Struct, frozen=True):
 
 
 THREAD = Field(
-    "thread", "Thread", "Size", Kind.THREAD, "Which thread does it cut (M6, M8x1, 1/4-20 UNC, G 1/4)?", optional=True
+    "thread", "Thread", "Size", Kind.THREAD, "What thread does it cut (M6, M8x1, 1/4-20 UNC, G 1/4)?", optional=True
 )
 TAP_DIAMETER = Field(
     "diameter",
     "Diameter",
     "Size",
     Kind.LENGTH,
-    "Which outer diameter has the thread?",
+    "What is the outer diameter of the thread?",
     suggest=_thread_diameter,
     limits=ABOVE_ZERO,
 )
 PITCH = Field(
-    "pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=_thread_pitch, limits=ABOVE_ZERO
+    "pitch", "Pitch", "Size", Kind.LENGTH, "What is the pitch of the thread?", suggest=_thread_pitch, limits=ABOVE_ZERO
 )
 LEAD_THREADS = Field(
     "lead_threads",
@@ -191,9 +196,7 @@ LEAD_THREADS = Field(
     "3",
     Limits(0, 12),
 )
-FORMING = Field(
-    "forming", "Forms the thread", "Cut", Kind.FLAG, "Does it press the thread instead of cutting it?", "no"
-)
+FORMING = Field("forming", "Forms the thread", "Cut", Kind.FLAG, "Does it form the thread instead of cutting it?", "no")
 
 ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 _MILL: tuple[ToolKind, ...] = (
@@ -201,18 +204,18 @@ _MILL: tuple[ToolKind, ...] = (
     ToolKind("end-mill", "End mill", _body("3", CORNER, RAMP, PLUNGES)),
     ToolKind("ball-mill", "Ball end mill", _body("2", RAMP, PLUNGES)),
     ToolKind("taper-mill", "Tapered end mill", _body(
-            "3", Field("tip_diameter", "Tip diameter", "Size", Kind.LENGTH, "Which diameter has the flat tip?", limits=NOT_NEGATIVE),
-            Field("side_angle", "Side angle", "Size", Kind.ANGLE, "By how much does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), RAMP, PLUNGES)),
+            "3", Field("tip_diameter", "Tip diameter", "Size", Kind.LENGTH, "What is the diameter of the flat tip?", limits=NOT_NEGATIVE),
+            Field("side_angle", "Side angle", "Size", Kind.ANGLE, "How far does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), RAMP, PLUNGES)),
     ToolKind("spot-drill", "Spot drill", _body("2", _point("90"), TIP)),
     ToolKind("centre-drill", "Centre drill", _body(
-            "2", Field("tip_diameter", "Pilot diameter", "Size", Kind.LENGTH, "Which diameter has the pilot (ISO 866: d)?", suggest=_tip, limits=ABOVE_ZERO),
+            "2", Field("tip_diameter", "Pilot diameter", "Size", Kind.LENGTH, "What is the diameter of the pilot (ISO 866: d)?", suggest=_tip, limits=ABOVE_ZERO),
             Field("pilot_length", "Pilot length", "Size", Kind.LENGTH, "How long is the pilot up to the cone (ISO 866: l)?", limits=ABOVE_ZERO), made_of="hss")),
     ToolKind("drill", "Drill", _body("2", _point("118"), made_of="hss")),
     ToolKind("insert-drill", "Insert drill", _body("1", _point("170", 120))),
     ToolKind("reamer", "Reamer", _body("6", Field("lead", "Lead", "Size", Kind.LENGTH, "How long is the bevelled lead at the tip?", suggest=_lead, limits=Limits(0, 20)), made_of="hss")),
     ToolKind("tap", "Tap", (THREAD, TAP_DIAMETER, PITCH, LEAD_THREADS, _flutes("3"), FLUTE_LENGTH, SHANK, STICK_OUT, HOLDER, HAND, FORMING, _made_of("hss"), POCKET)),
-    ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "Into which bore does it fit before it cuts?", suggest=_neck, limits=ABOVE_ZERO),
-                 shank=Field("shank_diameter", "Bar diameter", "Size", Kind.LENGTH, "How thick is the bar above the cutting edge?", suggest=_neck, limits=ABOVE_ZERO))),
+    ToolKind("boring-bar", "Boring bar", _body("1", Field("smallest_bore", "Smallest bore", "Size", Kind.LENGTH, "What is the smallest bore that it fits into?", suggest=_neck, limits=ABOVE_ZERO),
+                 shank=Field("shank_diameter", "Bar diameter", "Size", Kind.LENGTH, "What is the diameter of the bar above the cutting edge?", suggest=_neck, limits=ABOVE_ZERO))),
     ToolKind("countersink", "Countersink", _body("3", _point("90", 30), TIP)),
     ToolKind("chamfer-mill", "Chamfer mill", _body("4", _point("90", 30), TIP)),
     ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),

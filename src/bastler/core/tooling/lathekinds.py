@@ -83,17 +83,27 @@ def _blade_deep(v: Values, _: object) -> Suggestion:
 
 
 INSERT = Field(
-    "insert", "Insert", "Size", Kind.TEXT, "Which code has the insert (ISO 1832, as CNMG120408)?", stand_in="CNMG120408"
+    "insert",
+    "Insert",
+    "Size",
+    Kind.TEXT,
+    "What is the code of the insert (ISO 1832, as CNMG120408)?",
+    stand_in="CNMG120408",
 )
 HOLDER_CODE = Field(
-    "holder_code", "Holder", "Size", Kind.TEXT, "Which code has the holder (ISO 5608, as PCLNR2525M12)?", optional=True
+    "holder_code",
+    "Holder",
+    "Size",
+    Kind.TEXT,
+    "What is the code of the holder (ISO 5608, as PCLNR2525M12)?",
+    optional=True,
 )
 NOSE = Field(
     "corner_radius",
     "Nose radius",
     "Size",
     Kind.LENGTH,
-    "Which radius has the nose?",
+    "What is the radius of the nose?",
     suggest=_nose,
     limits=Limits(0, 50),
 )
@@ -102,7 +112,7 @@ LEAD = Field(
     "Lead angle",
     "Size",
     Kind.ANGLE,
-    "Which angle is between the main edge and the feed?",
+    "What is the angle between the main edge and the feed?",
     suggest=_lead,
     limits=Limits(30, 125),
 )
@@ -130,13 +140,13 @@ SHANK = Field(
 STICK_OUT = Field(
     "stick_out", "Stick-out", "Size", Kind.LENGTH, "How far does the edge stand out of the turret?", "40", SIZE
 )
-BAR = Field("diameter", "Bar diameter", "Size", Kind.LENGTH, "How thick is the bar?", limits=SIZE)
+BAR = Field("diameter", "Bar diameter", "Size", Kind.LENGTH, "What is the diameter of the bar?", limits=SIZE)
 SMALLEST = Field(
     "smallest_bore",
     "Smallest bore",
     "Size",
     Kind.LENGTH,
-    "Into which bore does it fit?",
+    "What is the smallest bore that it fits into?",
     suggest=_smallest,
     limits=SIZE,
 )
@@ -156,7 +166,7 @@ STATION = Field(
     "Station",
     "Cut",
     Kind.COUNT,
-    "In which station of the turret is it (none: that of its number)?",
+    "In which station of the turret is it? Empty: the station of its number.",
     limits=Limits(1, 500),
     optional=True,
 )
@@ -165,26 +175,26 @@ OFFSET = Field(
     "Second offset",
     "Cut",
     Kind.COUNT,
-    "Under which number does the control keep the other edge's offset (none: it is measured on one edge)?",
+    "Under which number does the control keep the offset of the other edge (empty: one edge only)?",
     limits=Limits(1, 999),
     optional=True,
     shown=lambda v: not v.get("lean", 0.0),
 )
-POINTS = Field("points", "Points", "Size", Kind.CHOICE, "Which way does it point?", "out",
-               choices=(("out", "At the outside"), ("in", "Into a bore's wall"), ("face", "Into a face")))  # fmt: skip
+POINTS = Field("points", "Used", "Size", Kind.CHOICE, "Which way does it point?", "out",
+               choices=(("out", "On the outside"), ("in", "In a bore"), ("face", "In a face")))  # fmt: skip
 WIDTH = Field(
     "width", "Blade width", "Size", Kind.LENGTH, "How wide is the blade?", limits=Limits(0, 50, low_open=True)
 )
 CORNER = Field(
-    "corner_radius", "Corner radius", "Size", Kind.LENGTH, "Which radius have its corners?", "0.2", Limits(0, 25)
+    "corner_radius", "Corner radius", "Size", Kind.LENGTH, "What radius do its corners have?", "0.2", Limits(0, 25)
 )
-DEEP = Field("deep", "Depth limit", "Size", Kind.LENGTH, "How deep may it go?", suggest=_blade_deep, limits=SIZE)
+DEEP = Field("deep", "Depth limit", "Size", Kind.LENGTH, "How deep can it cut?", suggest=_blade_deep, limits=SIZE)
 FACE_FROM = Field(
     "face_from",
     "Smallest diameter",
     "Size",
     Kind.LENGTH,
-    "From which outer diameter on does it fit into a face?",
+    "What is the smallest outer diameter of a face groove that it fits?",
     "0",
     Limits(0, 1000),
     shown=lambda v: bool(v.points == "face"),
@@ -194,7 +204,7 @@ FACE_TO = Field(
     "Largest diameter",
     "Size",
     Kind.LENGTH,
-    "Up to which outer diameter does it fit into a face (none: any)?",
+    "What is the largest outer diameter of a face groove that it fits (empty: any)?",
     optional=True,
     limits=SIZE,
     shown=lambda v: bool(v.points == "face"),
@@ -204,7 +214,7 @@ LEAN = Field(
     "Leans by",
     "Size",
     Kind.ANGLE,
-    "By how much does the blade lean towards the chuck, as 45° into the corner of a shoulder (below 0: away from it)?",
+    "How far does the blade lean towards the chuck, as 45° into a shoulder's corner (below 0: away from it)?",
     "0",
     Limits(-80, 80),
     shown=lambda v: bool(v.points != "face"),
@@ -214,18 +224,18 @@ SLANT = Field(
     "Edge slants",
     "Size",
     Kind.ANGLE,
-    "By how much does its edge slant, so that it comes through beside the part first and the pip stays on the bar?",
+    "How far does its edge slant, so that the pip stays on the bar?",
     "0",
     Limits(0, 20),
 )
-THREAD_POINTS = Field("points", "Points", "Size", Kind.CHOICE, "For threads on the outside or in a bore?", "out",
+THREAD_POINTS = Field("points", "Used", "Size", Kind.CHOICE, "Is it for threads on the outside or in a bore?", "out",
                       choices=(("out", "Outside"), ("in", "In a bore")))  # fmt: skip
 THREAD_ANGLE = Field(
     "thread_angle",
     "Flank angle",
     "Size",
     Kind.ANGLE,
-    "Which angle is between its flanks?",
+    "What is the angle between its flanks?",
     "60",
     Limits(0, 120, low_open=True),
 )
@@ -234,7 +244,7 @@ PITCH = Field(
     "Pitch",
     "Size",
     Kind.LENGTH,
-    "For which pitch is it (of a partial profile: at most)?",
+    "What pitch is it for (a partial profile: at most)?",
     limits=Limits(0, 50, low_open=True),
 )
 FULL_PROFILE = Field(
@@ -242,7 +252,7 @@ FULL_PROFILE = Field(
     "Full profile",
     "Size",
     Kind.FLAG,
-    "Has it the full profile of one pitch, or a point for several?",
+    "Does it have the full profile of one pitch, or a point for several?",
     "no",
 )
 
@@ -260,7 +270,7 @@ FLAT = Field(
     "Point flat",
     "Size",
     Kind.LENGTH,
-    "How wide is its point?",
+    "How wide is the flat of its point?",
     suggest=_point,
     limits=Limits(0, 20),
 )
@@ -270,17 +280,19 @@ FACE = Field(
     "Face diameter",
     "Size",
     Kind.LENGTH,
-    "Which diameter has the face that the bar comes against?",
+    "What is the diameter of the face that the bar comes against?",
     limits=SIZE,
 )
 
 GRIPS_FROM = Field(
-    "grips_from", "Thinnest bar", "Size", Kind.LENGTH, "Which is the thinnest bar that it grips?", limits=SIZE
+    "grips_from", "Thinnest bar", "Size", Kind.LENGTH, "What is the thinnest bar that it grips?", limits=SIZE
 )
 GRIPS_TO = Field(
-    "grips_to", "Thickest bar", "Size", Kind.LENGTH, "Which is the thickest bar that it grips?", limits=SIZE
+    "grips_to", "Thickest bar", "Size", Kind.LENGTH, "What is the thickest bar that it grips?", limits=SIZE
 )
-FINGERS = Field("deep", "Fingers", "Size", Kind.LENGTH, "How far may the bar go in between its fingers?", "15", SIZE)
+FINGERS = Field(
+    "deep", "Finger depth", "Size", Kind.LENGTH, "How far in between its fingers can the bar go?", "15", SIZE
+)
 
 LATHE_FIELDS: dict[str, tuple[str, tuple[Field, ...]]] = {
     "turning-tool": ("Turning tool", (INSERT, HOLDER_CODE, NOSE, LEAD, SHANK, STICK_OUT, HAND, UPSIDE_DOWN, MADE_OF, STATION)),

@@ -21,15 +21,15 @@ def _number(key: str, label: str, group: str, question: str, low: float, high: f
 
 
 FIELDS: tuple[Field, ...] = (
-    Field("group", "Group", "Place", Kind.CHOICE, "To which group of ISO 513 does it belong?", "P", choices=GROUPS),
-    _number("density", "Density, kg/dm³", "Place", "How heavy is it (kg/dm³)?", 0, 30),
+    Field("group", "Group", "Place", Kind.CHOICE, "Which group of ISO 513 does it belong to?", "P", choices=GROUPS),
+    _number("density", "Density, kg/dm³", "Place", "What is its density (kg/dm³)?", 0, 30),
     Field("source", "Source", "Place", Kind.TEXT, "Where do these values come from?", "my own"),
-    _number("kc11", "kc1.1, N/mm²", "Size", "Which specific cutting force has it at a chip of 1 mm × 1 mm (N/mm²)?", 0, 20_000),
-    _number("mc", "Exponent mc", "Size", "By which exponent does that force rise for thinner chips?", 0, 0.9),
-    *(_number(f"vc_mill_{key}", f"Mills of {word}", "Cut", f"How fast do mills of {word} cut it (m/min)?", 0, 5_000) for key, word in TOOL_MATERIALS),
-    *(_number(f"vc_drill_{key}", f"Drills of {word}", "Cut", f"How fast do drills of {word} cut it (m/min)?", 0, 5_000) for key, word in TOOL_MATERIALS),
-    _number("fz_mill", "Feed per tooth, × D", "Cut", "Which share of its diameter does a mill feed per tooth?", 0, 0.1),
-    _number("f_drill", "Feed per rev, × D", "Cut", "Which share of its diameter does a drill feed per revolution?", 0, 0.2),
+    _number("kc11", "kc1.1, N/mm²", "Size", "What is its specific cutting force for a chip of 1 mm × 1 mm (N/mm²)?", 0, 20_000),
+    _number("mc", "Exponent mc", "Size", "With what exponent does that force rise for thinner chips?", 0, 0.9),
+    *(_number(f"vc_mill_{key}", f"Mills of {word}", "Cut", f"At what speed do mills of {word} cut it (m/min)?", 0, 5_000) for key, word in TOOL_MATERIALS),
+    *(_number(f"vc_drill_{key}", f"Drills of {word}", "Cut", f"At what speed do drills of {word} cut it (m/min)?", 0, 5_000) for key, word in TOOL_MATERIALS),
+    _number("fz_mill", "Feed per tooth, × D", "Cut", "What share of its diameter does a mill feed per tooth?", 0, 0.1),
+    _number("f_drill", "Feed per rev, × D", "Cut", "What share of its diameter does a drill feed per revolution?", 0, 0.2),
 )  # fmt: skip
 
 

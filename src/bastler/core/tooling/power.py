@@ -50,3 +50,8 @@ def thinning(tool: Tool, width: float) -> float:
     """By how much the feed per tooth may rise because a narrow cut makes thin chips; 1 from half the diameter on."""
     share = min(max(width / tool.diameter, 1e-3), 0.5)
     return min(1.0 / (2.0 * math.sqrt(share * (1.0 - share))), MOST_THINNING)
+
+
+def times_power(share: float) -> str:
+    """A share of the spindle's power in words: ``120 % of the spindle's power``, ``10 times the spindle's power``."""
+    return f"{share:.0f} times the spindle's power" if share >= 2 else f"{share * 100:.0f} % of the spindle's power"

@@ -48,13 +48,13 @@ def _axis_fields(key: str, label: str, question: str, kind: Kind, limits: Limits
 LATHE_FIELDS: tuple[Field, ...] = (
     Field("side", "Turret stands", "Place", Kind.CHOICE, "On which side of the axis does the turret stand?", "behind", choices=(("behind", "Behind"), ("front", "In front")), shown=_lathe),
     Field("carrier", "Tools sit in", "Place", Kind.CHOICE, "What carries the tools?", "turret", choices=(("turret", "A turret"), ("gang", "A slide, side by side")), shown=_lathe),
-    Field("tailstock", "Tailstock", "Place", Kind.FLAG, "Has it a tailstock?", "no", shown=_lathe),
-    Field("chuck_diameter", "Chuck diameter", "Size", Kind.LENGTH, "Which diameter has the chuck?", limits=SIZE, shown=_lathe),
+    Field("tailstock", "Tailstock", "Place", Kind.FLAG, "Does it have a tailstock?", "no", shown=_lathe),
+    Field("chuck_diameter", "Chuck diameter", "Size", Kind.LENGTH, "What is the diameter of the chuck?", limits=SIZE, shown=_lathe),
     Field("chuck_length", "Chuck length", "Size", Kind.LENGTH, "How long is the chuck?", limits=SIZE, shown=_lathe),
-    Field("largest_diameter", "Largest diameter", "Size", Kind.LENGTH, "Which diameter can it turn at most?", limits=SIZE, shown=_lathe),
-    Field("through", "Bar capacity", "Size", Kind.LENGTH, "Which bar goes through the spindle?", limits=SIZE, shown=_lathe),
-    Field("turret_x", "Changed at diameter", "Cut", Kind.LENGTH, "At which diameter are tools changed?", limits=SIZE, shown=_lathe),
-    Field("turret_z", "Changed at Z", "Cut", Kind.LENGTH, "At which Z, from the part's zero, are tools changed?", limits=SIZE, shown=_lathe),
+    Field("largest_diameter", "Largest diameter", "Size", Kind.LENGTH, "What is the largest diameter it can turn?", limits=SIZE, shown=_lathe),
+    Field("through", "Bar capacity", "Size", Kind.LENGTH, "What is the thickest bar that goes through the spindle?", limits=SIZE, shown=_lathe),
+    Field("turret_x", "Changed at diameter", "Cut", Kind.LENGTH, "At what diameter are tools changed?", limits=SIZE, shown=_lathe),
+    Field("turret_z", "Changed at Z", "Cut", Kind.LENGTH, "At what Z, from the part's zero, are tools changed?", limits=SIZE, shown=_lathe),
 )  # fmt: skip
 
 
@@ -62,22 +62,22 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
     """The form of a machine; ``dialects`` are the names and titles to choose from."""
     return (
         Field("kind", "Kind", "Place", Kind.CHOICE, "Is it a mill or a lathe?", "mill", choices=(("mill", "Mill"), ("lathe", "Lathe"))),
-        Field("units", "Units", "Place", Kind.CHOICE, "In which units is the machine's program?", "mm", choices=(("mm", "mm"), ("inch", "inch"))),
-        Field("dialect", "Dialect", "Place", Kind.CHOICE, "How does its control want its G-code?", "iso-mill", choices=dialects),
+        Field("units", "Units", "Place", Kind.CHOICE, "What units does the machine's program use?", "mm", choices=(("mm", "mm"), ("inch", "inch"))),
+        Field("dialect", "Dialect", "Place", Kind.CHOICE, "Which dialect of G-code does its control read?", "iso-mill", choices=dialects),
         *_axis_fields("travel", "Travel", "How far can the machine move along", Kind.LENGTH, SIZE),
-        Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far is the spindle nose above the table at the upper end of Z?", limits=SIZE, shown=_mill),
+        Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far above the table is the spindle nose at the upper end of Z?", limits=SIZE, shown=_mill),
         *_axis_fields("rapid", "Rapid", "How fast is the rapid move along", Kind.FEED, RATE),
-        *_axis_fields("acceleration", "Speeds up", "How fast does it speed up (mm/s²) along", Kind.NUMBER, RATE),
-        Field("feed_limit", "Fastest feed", "Cut", Kind.FEED, "Which feed is the fastest?", limits=RATE),
-        Field("lowest", "Slowest spindle", "Cut", Kind.SPINDLE, "How slowly can the spindle turn?", limits=RATE),
-        Field("highest", "Fastest spindle", "Cut", Kind.SPINDLE, "How fast can the spindle turn?", limits=RATE),
+        *_axis_fields("acceleration", "Acceleration", "How fast does it speed up (mm/s²) along", Kind.NUMBER, RATE),
+        Field("feed_limit", "Fastest feed", "Cut", Kind.FEED, "What is the fastest feed?", limits=RATE),
+        Field("lowest", "Slowest spindle", "Cut", Kind.SPINDLE, "What is the lowest spindle speed?", limits=RATE),
+        Field("highest", "Fastest spindle", "Cut", Kind.SPINDLE, "What is the highest spindle speed?", limits=RATE),
         Field("curve", "Power curve", "Cut", Kind.TEXT, "What does the spindle give: rev/min, kW, Nm; next row; …?"),
         Field("tool_change_s", "Tool change", "Cut", Kind.TIME, "How long does a tool change take?", limits=Limits(0, 600)),
-        Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At which X, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE, shown=_mill),
-        Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At which Y, from machine zero, are tools changed (none: where the table is)?", optional=True, limits=PLACE, shown=_mill),
+        Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At what X, from machine zero, are tools changed (empty: where the table is)?", optional=True, limits=PLACE, shown=_mill),
+        Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At what Y, from machine zero, are tools changed (empty: where the table is)?", optional=True, limits=PLACE, shown=_mill),
         *LATHE_FIELDS,
         Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
-        Field("probe", "Has a probe", "Cut", Kind.FLAG, "Has it a probe to measure with?", "no"),
+        Field("probe", "Has a probe", "Cut", Kind.FLAG, "Does it have a probe to measure with?", "no"),
     )  # fmt: skip
 
 

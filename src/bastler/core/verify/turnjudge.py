@@ -10,7 +10,7 @@ from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
 from bastler.core.geometry.rolling import swept
 from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
 from bastler.core.planning.planner import StepPlan
-from bastler.core.quantities import show
+from bastler.core.quantities import Kind, metal, said, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.verify.turned import Marks
 from bastler.core.verify.verdict import Verdict
@@ -18,7 +18,7 @@ from bastler.core.verify.verdict import Verdict
 LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
 ALIKE_SPEEDS = 100.0
-"""Turns per minute: with constant surface speed every move has others."""
+"""Turns per minute: with constant cutting speed every move has others."""
 PAST_CENTRE_MM = 0.3
 RUN_IN_TURNS = 2.0
 
@@ -151,7 +151,7 @@ class TurnJudge(Verdict):
             self.add(
                 "speed-limit",
                 "stop",
-                f"The thread wants {m.feed[i]:.0f} mm/min along Z; {machine.name} feeds {machine.feed_limit:g} at most. Turn slower.",
+                f"The thread needs {said(float(m.feed[i]), Kind.FEED, self.plan.job.units, 0)} along Z; {machine.name} feeds {said(machine.feed_limit, Kind.FEED, self.plan.job.units, 0)} at most. Turn slower.",
                 int(i),
             )
         self._travel()
@@ -247,8 +247,8 @@ class TurnJudge(Verdict):
             remedy = one.wanted or "Check the tool and the path of this step."
             of_step = np.flatnonzero(self.step_of_move == s.number - 1)
             line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
-            size = show(sum(volume(x[0]) for x in spots) / 1000, digits=3)
-            text = f"{size} cm³ of metal stand after step {s.number} ({s.full_name}), most at {self.zx(p.x, p.y)}. {remedy}"
+            size = metal(sum(volume(x[0]) for x in spots), self.plan.job.units, 3)
+            text = f"{size} of metal are left standing after step {s.number} ({s.full_name}), most at {self.zx(p.x, p.y)}. {remedy}"
             self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, _told(p.x, p.y)))
 
 

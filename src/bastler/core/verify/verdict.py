@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 from bastler.core.findings import RANK, Finding, Severity
 from bastler.core.gcode.motion import Motion
 from bastler.core.planning.planner import Plan
-from bastler.core.quantities import Kind, show, unit_word
+from bastler.core.quantities import Kind, said, show, unit_word
+from bastler.core.tooling.power import times_power
 
 MOST_OF_A_KIND = 40
 SPEED_NOTICED = 0.5
@@ -69,7 +70,7 @@ class Verdict:
                     text = f"Step {s.number} ({s.full_name}): {problem.text}"
                     self.findings.append(Finding(problem.finding, "warn", text, None, s.step.id))
         if not len(self.motion):
-            text = "The program moves nothing. Add a step, or check that it is the right file."
+            text = "The program moves nothing. Check that it is the right file."
             self.findings.append(Finding("no-motion", "warn", text))
 
     def coarse(self, cell: float) -> None:
@@ -82,10 +83,11 @@ class Verdict:
         m, machine = self.motion, self.plan.frame.machine
         beyond = (m.speed > machine.highest_speed + SPEED_NOTICED) | (m.speed < machine.lowest_speed - SPEED_NOTICED)
         for i in first_of_each(cutting & (m.speed > 0) & beyond, np.round(m.speed / alike) if alike else m.speed):
-            text = f"{m.speed[i]:.0f}/min is outside what {machine.name} turns, {machine.lowest_speed:g} to {machine.highest_speed:g}. Change the speed."
+            text = f"The machine turns {machine.lowest_speed:g} to {machine.highest_speed:g} /min; S{m.speed[i]:.0f} is outside. Change the speed."
             self.add("speed-limit", "warn", text, i)
         for i in first_of_each(feeding & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
-            text = f"Feed {m.feed[i]:.0f} is more than {machine.name} can, {machine.feed_limit:g} mm/min. Lower it."
+            typed, most = (said(f, Kind.FEED, self.plan.job.units, 1) for f in (float(m.feed[i]), machine.feed_limit))
+            text = f"A feed of {typed} is more than the machine's {most}. Lower it."
             self.add("speed-limit", "warn", text, i)
 
     def powers(self, shares: NDArray[np.float32], seconds: NDArray[np.float64]) -> None:
@@ -96,7 +98,7 @@ class Verdict:
             i = int(np.argmax(np.where(over & (self.step_of_move == step), shares, 0.0)))
             if self.step_id(step) in known:
                 continue
-            text = f"This cut takes {shares[i] * 100:.0f} % of what the spindle has at {self.motion.speed[i]:.0f}/min. Cut less deep, or feed slower."
+            text = f"The cut needs {times_power(float(shares[i]))} at {self.motion.speed[i]:.0f} /min. Reduce depth or feed."
             self.add("power", "warn", text, i)
 
 

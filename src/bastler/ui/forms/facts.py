@@ -22,13 +22,13 @@ def _fact(key: str, label: str, question: str, kind: Kind = Kind.LENGTH) -> Fiel
 
 
 _ENDS = (
-    _fact("x", "End X", "At which X does it end?"),
+    _fact("x", "End X", "At what X does it end?"),
     _fact("dx", "Way in X", "How far does it lead in X, from its start to its end?"),
-    _fact("y", "End Y", "At which Y does it end?"),
+    _fact("y", "End Y", "At what Y does it end?"),
     _fact("dy", "Way in Y", "How far does it lead in Y, from its start to its end?"),
 )
 _CORNERS = (
-    _fact("corner", "Corner radius", "Which radius has the corner at its end?"),
+    _fact("corner", "Corner radius", "What is the radius of the corner at its end?"),
     _fact("chamfer", "Chamfer", "How long are the legs of the chamfer at its end?"),
 )
 _SMOOTH = Field(
@@ -36,7 +36,7 @@ _SMOOTH = Field(
 )
 LINE_FIELDS: tuple[Field, ...] = (
     *_ENDS[::2], *_CORNERS, _fact("length", "Length", "How long is the line?"),
-    _fact("angle", "Angle", "In which direction does it lead, counter-clockwise from X?", Kind.ANGLE), _SMOOTH, *_ENDS[1::2],
+    _fact("angle", "Angle", "In what direction does it lead, counter-clockwise from X?", Kind.ANGLE), _SMOOTH, *_ENDS[1::2],
 )  # fmt: skip
 ARC_FIELDS: tuple[Field, ...] = (
     _fact("radius", "Radius", "What is the radius of the arc?"), *_ENDS[::2],

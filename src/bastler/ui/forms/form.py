@@ -65,7 +65,7 @@ class Form(QWidget):
         column.setSpacing(0)
         self.jumps = QHBoxLayout()
         self.jumps.setContentsMargins(10, 2, 10, 2)
-        self.jumps.setSpacing(0)
+        self.jumps.setSpacing(6)
         column.addLayout(self.jumps)
         self.area = QScrollArea()
         self.area.setWidgetResizable(True)

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS, THREAD
-from bastler.core.quantities import Kind, scale, unit_word
+from bastler.core.quantities import Kind, counted, metal, scale, unit_word
 from bastler.ui.checker import Checker
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font
@@ -221,7 +221,7 @@ class CheckStation(QWidget):
             return
         if checked is None or not len(checked.motion):
             self.verdict.setText("Nothing to check yet")
-            self.detail.setText("Complete a step first.")
+            self.detail.setText(self.session.plan.setup_asks() or "Complete a step first.")
             self.tools.setText("")
             return
         counts = {s: sum(f.severity == s for f in checked.findings) for s in ("stop", "warn", "note")}
@@ -234,13 +234,17 @@ class CheckStation(QWidget):
         else:
             self.verdict.setText("No findings")
         taken = checked.removed.sum() if checked.turned is not None else checked.volume_before - checked.volume_after
-        removed = float(taken) / 1000
+        removed = metal(float(taken), self.session.job.units)
         asking = sum(1 for s in self.session.plan.steps if s.step.on and not s.answers.complete)
-        left_out = f" {asking} step{'s' if asking > 1 else ''} left out: not complete." if asking else ""
+        left_out = (
+            f" {counted(asking, 'step is', 'steps are')} incomplete and {'was' if asking == 1 else 'were'} left out."
+            if asking
+            else ""
+        )
         if self.session.hand_text is not None:
             left_out = " This is your own text, not the job’s."
         self.detail.setText(
-            f"{clock(float(checked.times.sum()))} min, {removed:.1f} cm³ removed, {self._how(checked)}.{left_out}"
+            f"{clock(float(checked.times.sum()))} min, {removed} removed, {self._how(checked)}.{left_out}"
         )
         for f in checked.findings:
             item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
@@ -338,7 +342,7 @@ class CheckStation(QWidget):
         self.readings["Feed"].setText(feed)
         self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
         self.readings["Power"].setText(f"{checked.power[move] * 100:.0f} %")
-        self.readings["Removed"].setText(f"{checked.gone(seconds) / 1000:.1f} cm³")
+        self.readings["Removed"].setText(metal(checked.gone(seconds), self.session.job.units))
         self._since(seconds)
         self.readings["Tool"].setText(f"T{m.tool[move]}" if m.tool[move] else "none")
         self.readings["Line"].setText(str(int(m.line[move])))
@@ -351,10 +355,10 @@ class CheckStation(QWidget):
         self.hold_button.setChecked(held is not None)
         self.since.setVisible(held is not None)
         if held is not None:
-            between = abs(checked.gone(seconds) - checked.gone(held)) / 1000
+            between = metal(abs(checked.gone(seconds) - checked.gone(held)), self.session.job.units)
             word = "Since" if seconds >= held else "Before"
             self.since.setText(
-                f"{word} {clock(held)}: {clock(abs(seconds - held))} min, {between:.1f} cm³. Only what was cut between is coloured."
+                f"{word} {clock(held)}: {clock(abs(seconds - held))} min, {between}. Only what was cut between is coloured."
             )
 
     def hold(self) -> None:

@@ -34,7 +34,7 @@ class MagazinePage(QWidget):
         box.addLayout(self.remarks)
         box.addStretch(1)
         self.hint = Label(
-            "Click a pocket to change its tool. A tool without a pocket of its own is in that of its number."
+            "Click a pocket to change its tool. A tool for which no pocket is typed sits in the pocket of its own number."
         )
         self.hint.setWordWrap(True)
         self.hint.setProperty("role", "soft")

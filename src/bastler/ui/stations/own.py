@@ -68,7 +68,7 @@ class OwnPage(QWidget):
         self.name.setEnabled(own)
         self.form.setEnabled(own)
         self.hint.setText(
-            f"Your own: every change is kept at once, and every job with this {self.kind.word} follows."
+            f"Your own copy. Changes are saved at once and apply to every job that uses this {self.kind.word}."
             if own
             else f"A shipped {self.kind.word} stays as it is. Make your own copy to change it."
         )

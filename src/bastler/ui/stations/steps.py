@@ -292,7 +292,7 @@ class StepsStation(QWidget):
             text = done if current.step.on else "Switched off."
         if self.session.remedy is not None and current.step.on:
             field, value = self.session.remedy
-            text += f" {known[field].label} {value} mends what is said at {known[field].label}: press Ctrl+R."
+            text += f" Ctrl+R sets {known[field].label} to {value}, which mends this."
         self.missing.setText(text)
 
     def _times(self) -> None:

@@ -18,7 +18,7 @@ from bastler.core.exchange.tables import csv_units, read_tools_csv, write_tools
 from bastler.core.job.document import ToolRecord
 from bastler.core.job.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
-from bastler.core.quantities import Units, show, whole_number
+from bastler.core.quantities import Units, counted, show, whole_number
 from bastler.core.tooling.kinds import KINDS, kinds_for
 from bastler.ui import ask
 from bastler.ui.drawing.toolsheet import ToolSheet
@@ -175,7 +175,9 @@ class ToolsPage(RecordPage):
         if self.record is not None:
             try:
                 tools = keep(library_file(), self.record, self.session.job.units)
-                self.session.message.emit(f"“{self.record.name}” is in the library, with {len(tools) - 1} others.")
+                self.session.message.emit(
+                    f"“{self.record.name}” is in the library now; it holds {counted(len(tools), 'tool')}."
+                )
             except (Unusable, OSError) as error:
                 self.session.message.emit(str(error))
 
@@ -204,9 +206,13 @@ class ToolsPage(RecordPage):
         self.session.edit_tools((*self.session.job.tools, *new))
         clash = [f"T{t.number}" for t in tools if t.number in taken]
         told = [
-            f"{len(new)} tools read.",
+            f"{counted(len(new), 'tool')} read.",
             *trouble,
-            *([f"{', '.join(clash)} have numbers that are taken and were left out."] if clash else []),
+            *(
+                [f"{', '.join(clash)} left out: the {'number is' if len(clash) == 1 else 'numbers are'} taken."]
+                if clash
+                else []
+            ),
         ]
         self.session.message.emit(" ".join(told))
 
@@ -226,7 +232,7 @@ class ToolsPage(RecordPage):
         if name:
             try:
                 count = write_tools(self.session.job.tools, self.session.job.units, Path(name))
-                self.session.message.emit(f"{count} tools written to {name}.")
+                self.session.message.emit(f"{counted(count, 'tool')} written to {name}.")
             except Unusable as error:
                 self.session.message.emit(str(error))
 

@@ -96,25 +96,23 @@ class _Delegate(QStyledItemDelegate):
             p.drawText(QRectF(left + used, y, 240, LINE_PX), Qt.AlignmentFlag.AlignVCenter, text)
             y += LINE_PX + (2 if i == 0 else 0)
         p.setFont(font())
-        place = QRectF(box.right() - 64, y - LINE_PX, 56, LINE_PX)
+        p.setPen(QColor(t.soft_ink))
+        place = QRectF(box.right() - 94, box.top() + 9, 64, LINE_PX)
         p.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, time_text)
         paint_state(p, QPointF(box.right() - 18, box.top() + 21), state, t)
 
 
 def card_lines(step: StepPlan, note: str, time_text: str, width: float) -> list[tuple[str, str]]:
-    """The lines of a card, each with what is bold in it and what isn't: name with title, what is said of it; none cut off."""
+    """The lines of a card, each with what is bold in it and what isn't: name with title, what is said of it; none cut off. The time stands in the first."""
     bold, plain = QFontMetricsF(font(12, bold=True)), QFontMetricsF(font())
-    name, beside = step.cycle.name, width - STATE_PX
+    name = step.cycle.name
+    beside = width - STATE_PX - (plain.horizontalAdvance(time_text) + NAME_GAP_PX if time_text else 0.0)
     first = wrapped(step.title, plain, beside - bold.horizontalAdvance(name) - NAME_GAP_PX)
-    lines = (
-        [(name, first[0])]
-        if len(first) == 1
-        else [(name, ""), *(("", one) for one in wrapped(step.title, plain, width))]
-    )
-    notes = wrapped(note, plain, width)
-    if plain.horizontalAdvance(notes[-1]) + plain.horizontalAdvance(time_text) + NAME_GAP_PX > width:
-        notes = wrapped(note, plain, width - plain.horizontalAdvance(time_text) - NAME_GAP_PX)
-    return [*lines, *(("", one) for one in notes)]
+    if len(first) == 1:
+        lines = [(name, first[0])]
+    else:
+        lines = [(name, ""), *(("", one) for one in wrapped(step.title, plain, width))]
+    return [*lines, *(("", one) for one in wrapped(note, plain, width))]
 
 
 def wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
@@ -261,7 +259,7 @@ class Cards(QListWidget):
         for f in checked.findings if checked else ():
             if f.step and f.severity != "note" and self.worst.get(f.step) != "stop":
                 self.worst[f.step] = f.severity
-        self._repaint()
+        self.refresh()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A card was dragged: the new order is an edit."""

@@ -10,7 +10,7 @@ from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
 
 MORE = (
-    ("In a form", (("Enter", "next open question; the last one accepts"), ("Tab", "next field"))),
+    ("In a form", (("Enter", "next open question; after the last one the step is done"), ("Tab", "next field"))),
     ("On the ribbon", (("Left, Right", "a moment back or on"), ("Home, End", "start or end"))),
     ("While measuring", (("Arrows", "to the next point"), ("Enter", "take it"), ("Escape", "end"))),
     ("In the solid view", (("Arrows", "turn"), ("Shift + arrows", "pan"), ("+  −", "zoom"))),

@@ -78,9 +78,9 @@ CYCLE = Cycle(
     tool_kinds=("boring-bar",),
     fields=(
         *holes.PLACE_FIELDS,
-        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter have the bores?", limits=SIZE, stand_in=20.0),
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "What diameter do the bores have?", limits=SIZE, stand_in=20.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep are the bores below their top?", limits=SIZE, stand_in=10.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which boring bar?", suggest=_suggest_tool),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which boring bar is used?", suggest=_suggest_tool),
         Field("leave", "Way out", "Cut", Kind.CHOICE, "How does the bar leave the bore?", "feed",
               choices=(("feed", "Fed back"), ("stop", "Stopped"), ("shift", "Shifted away"))),
         Field("shift", "Shift", "Cut", Kind.LENGTH, "How far is the stopped edge moved off the wall (+X)?", "0.2", Limits(0.02, 5), shown=lambda v: bool(v.leave == "shift")),

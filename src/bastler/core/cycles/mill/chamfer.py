@@ -100,13 +100,13 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         return [
             *found,
             Problem(
-                "tool", f"Tool {tool.number} fits nowhere along the contour. Take a smaller one, or less Tip below."
+                "tool", f"Tool {tool.number} doesn't fit along the contour. Take a smaller one, or less Tip below."
             ),
         ]
     away = max(_foot_radius(v), LEAST_MM)
     place = missed((contour,), tuple(centre_paths(contour, side_of(v), away)), away)
     if place is not None:
-        text = f"The cone doesn't get into the corner at X {mm(place[0])} Y {mm(place[1])}; the edge stays sharp there. Less Tip below gets farther in."
+        text = f"The cone can't reach the corner at X {mm(place[0])} Y {mm(place[1])}; the edge stays sharp there. With less Tip below it reaches further."
         found.append(Problem("below", text, blocks=False))
     if not all(
         outlining.has_room(way, contour, away) for one in _runs(v) for way in (one.onto, one.off) if way.elements
@@ -206,13 +206,13 @@ CYCLE = Cycle(
         Field("contour", "Contour", "Place", Kind.CONTOUR, "Along which contour is the edge broken?"),
         Field("side", "Tool runs", "Place", Kind.CHOICE, "On which side of the contour does the tool run (the metal is on the other)?", suggest=_suggest_side,
               choices=(("left", "Left of it"), ("right", "Right of it"))),
-        Field("top", "Top at Z", "Place", Kind.LENGTH, "At which Z is the edge before it is broken?", suggest=suggest_top, limits=LONG, stand_in=0.0),
+        Field("top", "Top at Z", "Place", Kind.LENGTH, "At what Z is the edge before it is broken?", suggest=suggest_top, limits=LONG, stand_in=0.0),
         Field("width", "Width", "Size", Kind.LENGTH, "How wide is the chamfer, seen from above?", limits=SIZE, stand_in=1.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool with a cone breaks the edge?", suggest=_suggest_tool),
         Field("below", "Tip below", "Cut", Kind.LENGTH, "How far below the chamfer does the tip run?", suggest=_suggest_below, limits=NOT_NEGATIVE),
         *speed_fields(engagement=_engagement),
         feed_down_field(),
-        Field("lead_length", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the edge?", "1", NOT_NEGATIVE),
+        Field("lead_length", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the edge?", "1", NOT_NEGATIVE),
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("ring", 0.2, 0.25, 0.6, 0.5), ("ring", 0.26, 0.31, 0.48, 0.38)),
     problems=_problems,

@@ -62,7 +62,7 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
         return Suggestion(str(smaller[0].number), f"{smaller[0].name}: the next smaller one that fits in")
     whole_way = next((t for t in fits if all(follows(b.edge, t.radius) for b in every)), None)
     if whole_way is not None:
-        return Suggestion(str(whole_way.number), f"{whole_way.name}: the largest that gets into all corners")
+        return Suggestion(str(whole_way.number), f"{whole_way.name}: the largest that reaches all corners")
     return Suggestion(str(fits[0].number), f"{fits[0].name}: the largest that fits in")
 
 
@@ -137,10 +137,10 @@ CYCLE = Cycle(
     tool_kinds=pocketing.MILLS,
     fields=(
         Field("contour", "Contour", "Place", Kind.CONTOUR, "Which contour is the wall of the pocket?"),
-        Field("islands", "Islands", "Place", Kind.CONTOURS, "Which contours stay standing inside?", optional=True),
-        Field("low_islands", "Lower islands", "Place", Kind.CONTOURS, "Which contours stay standing, but end below the top?", optional=True),
-        Field("low_top", "They end at Z", "Place", Kind.LENGTH, "At which Z do the lower islands end?", suggest=_suggest_low, limits=LONG, shown=_low),
-        Field("top", "Top at Z", "Place", Kind.LENGTH, "At which Z is the surface the pocket is measured from?", suggest=suggest_top, limits=LONG, stand_in=0.0),
+        Field("islands", "Islands", "Place", Kind.CONTOURS, "Which contours are left standing inside?", optional=True),
+        Field("low_islands", "Lower islands", "Place", Kind.CONTOURS, "Which contours are left standing, but end below the top?", optional=True),
+        Field("low_top", "They end at Z", "Place", Kind.LENGTH, "At what Z do the lower islands end?", suggest=_suggest_low, limits=LONG, shown=_low),
+        Field("top", "Top at Z", "Place", Kind.LENGTH, "At what Z is the surface that the pocket is measured from?", suggest=suggest_top, limits=LONG, stand_in=0.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the pocket below its top?", limits=SIZE, stand_in=5.0),
         Field("corners", "Corners", "Size", Kind.CHOICE, "How far are corners and narrow places cut?", "tool",
               choices=(("tool", "As far as it reaches"), ("size", "Exactly as drawn"), ("left", "Left to a smaller tool"), ("rest", "What is left there"))),
@@ -160,7 +160,7 @@ CYCLE = Cycle(
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=pocketing.suggest_ramp, limits=Limits(0, 45, low_open=True),
               shown=lambda v: not whole(v) or v.get("entry") != "plunge"),
         feed_down_field(),
-        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "With which radius does it run onto the wall?", suggest=pocketing.suggest_lead, limits=NOT_NEGATIVE,
+        Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=pocketing.suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: whole(v) and bool(v.finish_walls)),
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("dot", 0.2, 0.25, 0.4, 0.5), ("fill", 0.4, 0.33, 0.4, 0.34), ("paper", 0.36, 0.42, 0.14, 0.16)),

@@ -101,10 +101,10 @@ CYCLE = Cycle(
     tool_kinds=("end-mill",),
     fields=(
         *holes.PLACE_FIELDS,
-        Field("screw", "Screw", "Size", Kind.CHOICE, "For which socket head screw is the seat, if for one?", "", choices=(("", "Own size"), *((s, s) for s in screws())), optional=True),
-        Field("diameter", "Seat diameter", "Size", Kind.LENGTH, "Which diameter has the seat?", suggest=_suggest_diameter, limits=SIZE, stand_in=11.0),
+        Field("screw", "Screw", "Size", Kind.CHOICE, "What socket head screw is the seat for, if for one?", "", choices=(("", "Own size"), *((s, s) for s in screws())), optional=True),
+        Field("diameter", "Seat diameter", "Size", Kind.LENGTH, "What is the diameter of the seat?", suggest=_suggest_diameter, limits=SIZE, stand_in=11.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the seat below the top?", suggest=_suggest_depth, limits=SIZE, stand_in=6.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which mill?", suggest=_suggest_tool),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which mill is used?", suggest=_suggest_tool),
         Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", suggest=_suggest_feed_dwell, limits=Limits(0, 60)),
         *speed_fields(plunging=True),
         *holes.ENTRY_FIELDS,

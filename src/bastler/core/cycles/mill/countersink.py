@@ -81,8 +81,8 @@ CYCLE = Cycle(
     tool_kinds=("countersink", "spot-drill"),
     fields=(
         *holes.PLACE_FIELDS,
-        Field("diameter", "Bevel diameter", "Size", Kind.LENGTH, "Which diameter has the bevel at the top?", limits=SIZE, stand_in=9.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which countersink?", suggest=_suggest_tool),
+        Field("diameter", "Bevel diameter", "Size", Kind.LENGTH, "What is the diameter of the bevel at the top?", limits=SIZE, stand_in=9.0),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which countersink is used?", suggest=_suggest_tool),
         holes.dwell_field("0.2"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,

@@ -94,9 +94,9 @@ CYCLE = Cycle(
     tool_kinds=("reamer",),
     fields=(
         *holes.PLACE_FIELDS,
-        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter have the reamed holes?", limits=SIZE, stand_in=8.0),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the reamer's end go below the top?", limits=SIZE, stand_in=10.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which reamer?", suggest=_suggest_tool),
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "What diameter do the reamed holes have?", limits=SIZE, stand_in=8.0),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below the top does the end of the reamer go?", limits=SIZE, stand_in=10.0),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which reamer is used?", suggest=_suggest_tool),
         holes.dwell_field("0"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,

@@ -97,8 +97,8 @@ CYCLE = Cycle(
     tool_kinds=pocketing.MILLS,
     fields=(
         *holes.PLACE_FIELDS,
-        Field("diameter", "Diameter", "Size", Kind.LENGTH, "Which diameter has the round pocket?", limits=SIZE, stand_in=25.0),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it below its top?", limits=SIZE, stand_in=5.0),
+        Field("diameter", "Diameter", "Size", Kind.LENGTH, "What is the diameter of the round pocket?", limits=SIZE, stand_in=25.0),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the pocket below its top?", limits=SIZE, stand_in=5.0),
         *pocketing.fields(_suggest_tool, _size, "Which tool cuts the round pocket?"),
         BETWEEN,
         holes.ENTRY_FIELDS[2],

@@ -98,9 +98,9 @@ CYCLE = Cycle(
     fields=(
         *holes.PLACE_FIELDS,
         Field("by", "Given by", "Size", Kind.CHOICE, "Is the cone's diameter given, or its depth?", "diameter", choices=(("diameter", "Diameter"), ("depth", "Depth"))),
-        Field("diameter", "Cone diameter", "Size", Kind.LENGTH, "Which diameter has the cone at the top?", limits=SIZE, stand_in=6.0, shown=lambda v: bool(v.by == "diameter")),
+        Field("diameter", "Cone diameter", "Size", Kind.LENGTH, "What is the diameter of the cone at the top?", limits=SIZE, stand_in=6.0, shown=lambda v: bool(v.by == "diameter")),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep does the point go below the top?", limits=SIZE, stand_in=3.0, shown=lambda v: bool(v.by == "depth")),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which spot drill or centre drill?", suggest=_suggest_tool),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which spot drill or centre drill is used?", suggest=_suggest_tool),
         holes.dwell_field("0.2"),
         *speed_fields(),
         *holes.ENTRY_FIELDS,

@@ -29,8 +29,8 @@ CYCLE = Cycle(
     summary="Wait, with a message",
     tool_kinds=(),
     fields=(
-        Field("text", "Message", "Size", Kind.TEXT, "What is to be done while the program waits?"),
-        Field("when", "Waits", "Size", Kind.CHOICE, "Does it always wait, or only if the control's switch says so?", "always",
+        Field("text", "Message", "Size", Kind.TEXT, "What should be done while the program waits?"),
+        Field("when", "Stops", "Size", Kind.CHOICE, "Does it always wait, or only if the switch for optional stops is on?", "always",
               choices=(("always", "Always"), ("switch", "By switch"))),
     ),
     pictogram=(("frame", 0.1, 0.15, 0.8, 0.7), ("fill", 0.34, 0.32, 0.1, 0.36), ("fill", 0.56, 0.32, 0.1, 0.36)),

@@ -14,7 +14,7 @@ from bastler.core.planning.turn.space import edge_along
 from bastler.core.planning.turn.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.quantities import Kind, Limits, Units, said, show
 from bastler.core.tooling.feeds import cutting_speed, feed_per_tooth
 from bastler.core.tooling.threads import thread_of
 
@@ -181,7 +181,7 @@ def _suggest_speed(v: Values, w: Work) -> Suggestion:
         n = min(n, 0.5 * w.machine.feed_limit / v.tool.pitch)
     return Suggestion(
         show(max(round(n, -1), 10.0), digits=0),
-        f"{show(cutting_speed(v.tool, w.material), digits=0)} m/min in {w.material.name}",
+        f"{said(cutting_speed(v.tool, w.material), Kind.CUTTING_SPEED, w.units, 0)} in {w.material.name}",
     )
 
 
@@ -240,16 +240,16 @@ CYCLE = Cycle(
     summary="Spot, drill, ream or tap on the axis",
     tool_kinds=KINDS,
     fields=(
-        Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At which Z is the face that it goes into?", "0", LONG),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it?", limits=SIZE, stand_in=20.0),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which drill, reamer or tap?", suggest=_suggest_tool),
-        Field("measured", "Measured to", "Size", Kind.CHOICE, "Is the depth that of the tip or of the full diameter?", "tip", choices=(("tip", "The tip"), ("full", "The full diameter"))),
-        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
-        Field("feed", "Feed per turn", "Cut", Kind.FEED_PER_REV, "How far does it feed in one turn?", suggest=_suggest_feed, limits=Limits(0, 10, low_open=True), shown=_not_tap),
-        Field("peck", "Peck", "Cut", Kind.LENGTH, "After which depth does it come out (0: not at all)?", suggest=_suggest_peck, limits=NOT_NEGATIVE, shown=_not_tap),
-        Field("peck_less", "Each peck less by", "Cut", Kind.LENGTH, "By how much is each peck shorter?", "0", NOT_NEGATIVE, shown=lambda v: _not_tap(v) and bool(v.peck > 0)),
-        Field("holder", "Tap held", "Cut", Kind.CHOICE, "Is the tap held so that it follows the spindle, or in a floating holder?", "rigid", choices=(("rigid", "In step"), ("floating", "Floating")), shown=_taps),
-        Field("feed_share", "Feed of the pitch", "Cut", Kind.PERCENT, "How much of its pitch is it fed per turn (the floating holder makes up for the rest)?", "95", Limits(50, 110), shown=lambda v: _taps(v) and v.holder == "floating"),
+        Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At what Z is the face that it is cut into?", "0", LONG),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the hole?", limits=SIZE, stand_in=20.0),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which drill, reamer or tap is used?", suggest=_suggest_tool),
+        Field("measured", "Measured to", "Size", Kind.CHOICE, "Is the depth measured to the point or to the full diameter?", "tip", choices=(("tip", "The tip"), ("full", "The full diameter"))),
+        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "What is the spindle speed?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
+        Field("feed", "Feed per turn", "Cut", Kind.FEED_PER_REV, "How far does it feed per turn?", suggest=_suggest_feed, limits=Limits(0, 10, low_open=True), shown=_not_tap),
+        Field("peck", "Peck", "Cut", Kind.LENGTH, "After what depth does it come out (0: not at all)?", suggest=_suggest_peck, limits=NOT_NEGATIVE, shown=_not_tap),
+        Field("peck_less", "Each peck less by", "Cut", Kind.LENGTH, "How much shorter is each peck?", "0", NOT_NEGATIVE, shown=lambda v: _not_tap(v) and bool(v.peck > 0)),
+        Field("holder", "Tap held", "Cut", Kind.CHOICE, "Is the tap held rigidly, or in a floating holder?", "rigid", choices=(("rigid", "Rigid"), ("floating", "Floating")), shown=_taps),
+        Field("feed_share", "Feed of the pitch", "Cut", Kind.PERCENT, "What share of the pitch is fed per turn (the floating holder takes up the rest)?", "95", Limits(50, 110), shown=lambda v: _taps(v) and v.holder == "floating"),
         Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60), shown=_not_tap),
     ),
     pictogram=(("frame", 0.1, 0.15, 0.75, 0.7), ("frame", 0.45, 0.4, 0.4, 0.2)),

@@ -36,8 +36,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         text = f"The bar's front is at Z {show(float(front), units=w.units)} already: it can't come to Z {show(v.stop_z, units=w.units)}. Part off before."
         return [Problem("stop_z", text)]
     if tool.kind != TOOLS[v.comes]:
-        what = "grips the bar: take a bar puller" if _pulls(v) else "stops the bar: take a bar stop"
-        return [Problem("tool", f"Tool {tool.number} ({tool.name}) is none that {what}.")]
+        what = "grip the bar. Take a bar puller" if _pulls(v) else "stop the bar. Take a bar stop"
+        return [Problem("tool", f"Tool {tool.number} ({tool.name}) can't {what}.")]
     if _pulls(v) and (wrong := _grip_problem(v, w, held)):
         return [wrong]
     one, high = space(held, w.lathe.fixed, tool.in_plane), w.lathe.away[1] + 1.0
@@ -127,11 +127,11 @@ CYCLE = Cycle(
     summary="Let the bar come forward for the next piece, to a stop or pulled",
     tool_kinds=tuple(TOOLS.values()),
     fields=(
-        Field("comes", "The bar", "Place", Kind.CHOICE, "Does a feeder push the bar against a stop, or does a tool pull it?", "stop",
-              choices=(("stop", "Comes to a stop"), ("pull", "Is pulled"))),
-        Field("stop_z", "Front at Z", "Place", Kind.LENGTH, "At which Z is the bar's front afterwards?", suggest=_suggest_stop, limits=LONG),
+        Field("comes", "Bar is", "Place", Kind.CHOICE, "Does a feeder push the bar against a stop, or does a tool pull it out?", "stop",
+              choices=(("stop", "Pushed to a stop"), ("pull", "Pulled out"))),
+        Field("stop_z", "Front at Z", "Place", Kind.LENGTH, "At what Z is the front of the bar afterwards?", suggest=_suggest_stop, limits=LONG),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool stops or pulls the bar?", suggest=_suggest_tool),
-        Field("grip", "Grips over", "Cut", Kind.LENGTH, "How far over the bar's end does the puller go?", suggest=_suggest_grip, limits=SIZE, shown=_pulls),
+        Field("grip", "Grip", "Cut", Kind.LENGTH, "How far over the end of the bar does the puller go?", suggest=_suggest_grip, limits=SIZE, shown=_pulls),
         Field("feed", "Feed", "Cut", Kind.FEED, "How fast does it pull?", "1000", Limits(0, 20_000, low_open=True), shown=_pulls),
         Field("wait", "Wait", "Cut", Kind.TIME, "How long, in seconds, does the chuck take to open or close?", "1", Limits(0, 60)),
     ),

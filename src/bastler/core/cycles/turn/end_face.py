@@ -82,9 +82,9 @@ CYCLE = Cycle(
     summary="Turn the end flat",
     tool_kinds=("turning-tool",),
     fields=(
-        Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At which Z is the finished face?", "0", LONG),
+        Field("face_z", "Face at Z", "Place", Kind.LENGTH, "At what Z is the finished face?", "0", LONG),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool faces?", suggest=suggest_kind("turning-tool", points="out")),
-        Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed and finished, or one of them?", "both",
+        Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed, finished, or both?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
         *SPEED_FIELDS,
         feed_field(),

@@ -88,11 +88,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     if v.back_z >= w.lathe.stock.bounds[2] if not w.lathe.stock.is_empty else True:
-        found.append(Problem("back_z", "There is no metal in front of here. Give a smaller Z."))
+        found.append(Problem("back_z", "No metal lies in front of this Z. Give a smaller Z."))
     elif volume(_clears(v, w)[0].area) < LEAST_MM3:
         found.append(Problem("back_z", "There is no metal left to part off here. Check the Z."))
     if v.get("pip", 0.0) > 0 and (bore := _metal(v, w)[0]) > THROUGH_MM:
-        text = f"The cut comes out in a bore of {mm(2 * bore)}: no pip stays."
+        text = f"The cut ends in a bore of Ø{mm(2 * bore)}, so there is no pip. Leave the field empty."
         found.append(Problem("pip", text, blocks=False))
     if any(p.blocks for p in found):
         return found
@@ -162,15 +162,15 @@ CYCLE = Cycle(
     summary="Cut the part from the bar",
     tool_kinds=("parting-tool",),
     fields=(
-        Field("back_z", "Back of the part", "Place", Kind.LENGTH, "At which Z is the back face of the part?", limits=LONG, stand_in=-30.0),
+        Field("back_z", "Back of the part", "Place", Kind.LENGTH, "At what Z is the back face of the part?", limits=LONG, stand_in=-30.0),
         Field("chamfer", "Back chamfer", "Size", Kind.LENGTH, "How wide is the chamfer at its back edge (0 for none)?", "0", NOT_NEGATIVE),
-        Field("pip", "Leave a pip of", "Size", Kind.LENGTH, "Which diameter is left uncut at the axis (0: cut right through)?", "0", NOT_NEGATIVE),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade parts it off?", suggest=suggest_kind("parting-tool")),
+        Field("pip", "Leave a pip of", "Size", Kind.LENGTH, "What diameter is left uncut at the axis (0: cut right through)?", "0", NOT_NEGATIVE),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which blade is used?", suggest=suggest_kind("parting-tool")),
         *SPEED_FIELDS,
         feed_field(),
-        Field("slow_below", "Slower below", "Cut", Kind.LENGTH, "Below which diameter does it feed slower?", suggest=_suggest_slow, limits=NOT_NEGATIVE),
-        Field("slow_feed", "Feed there", "Cut", Kind.PERCENT, "To how much of its feed does it slow down?", "50", Limits(1, 100)),
-        Field("slow_speed", "Turns at most there", "Cut", Kind.SPINDLE, "How fast may the spindle turn there at most?", suggest=lambda _, w: Suggestion(show(min(1500.0, w.lathe.limit), digits=0), "so that the part falls quietly"), limits=Limits(0, 100_000, low_open=True), shown=lambda v: bool(v.get("speed_by") == "surface")),
+        Field("slow_below", "Slower below", "Cut", Kind.LENGTH, "Below what diameter does it feed slower?", suggest=_suggest_slow, limits=NOT_NEGATIVE),
+        Field("slow_feed", "Feed there", "Cut", Kind.PERCENT, "To what share of its feed does it slow down?", "50", Limits(1, 100)),
+        Field("slow_speed", "Speed limit there", "Cut", Kind.SPINDLE, "What is the highest spindle speed there?", suggest=lambda _, w: Suggestion(show(min(1500.0, w.lathe.limit), digits=0), "so that the part falls quietly"), limits=Limits(0, 100_000, low_open=True), shown=lambda v: bool(v.get("speed_by") == "surface")),
         Field("catch", "Part catcher", "Entry", Kind.FLAG, "Does the part catcher come out for it?", "no"),
     ),
     pictogram=(("frame", 0.05, 0.3, 0.4, 0.4), ("frame", 0.55, 0.3, 0.4, 0.4), ("line", 0.5, 0.1, 0.0, 0.75)),

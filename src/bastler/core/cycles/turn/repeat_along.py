@@ -51,9 +51,9 @@ CYCLE = Cycle(
     summary="Do steps again further along the axis",
     tool_kinds=(),
     fields=(
-        Field("steps", "Steps", "Place", Kind.STEPS, "Which of the steps before are done again?"),
-        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far towards the chuck is each from the one before (negative: away from it)?", limits=LONG, stand_in=10.0),
-        Field("times", "Times more", "Size", Kind.COUNT, "How often are they done again?", "1", Limits(1, 500)),
+        Field("steps", "Steps", "Place", Kind.STEPS, "Which of the earlier steps are repeated?"),
+        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far towards the chuck is each from the one before (below 0: away from it)?", limits=LONG, stand_in=10.0),
+        Field("times", "Times more", "Size", Kind.COUNT, "How many times are they repeated?", "1", Limits(1, 500)),
     ),
     pictogram=(("frame", 0.08, 0.3, 0.84, 0.4), ("fill", 0.2, 0.3, 0.1, 0.16), ("fill", 0.45, 0.3, 0.1, 0.16), ("fill", 0.7, 0.3, 0.1, 0.16)),
     problems=no_problems,

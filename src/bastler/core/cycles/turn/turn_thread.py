@@ -31,7 +31,7 @@ from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCy
 from bastler.core.planning.turn.threads import THINNEST_MM, cuts
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.quantities import Kind, Limits, Units, said, show
 from bastler.core.tooling.threadforms import ALIKE_SHARE, ANGLES, INNER_DEPTH, deeper_for, depth_for, root_width
 from bastler.core.tooling.threads import Thread
 from bastler.core.tooling.tools import Tool
@@ -86,7 +86,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem(
                 "speed",
-                f"At {v.speed:g}/min the thread wants {along:.0f} mm/min along Z; {w.machine.name} feeds {w.machine.feed_limit:g}. Take at most {most:.0f}/min.",
+                f"At {v.speed:g}/min the thread needs {said(along, Kind.FEED, w.units, 0)} along Z; {w.machine.name} feeds {said(w.machine.feed_limit, Kind.FEED, w.units, 0)}. Take at most {most:.0f}/min.",
             )
         )
     if v.run_in < RUN_IN_TURNS * lead_of(v) - 1e-6 and v.run_in < _needed(v, w):
@@ -156,9 +156,13 @@ def _metal_problems(v: Values, w: Work) -> list[Problem]:
     want = 2 * max(crest_of(v), crest_of(v) + (z0 - z1) * slope_of(v)) if not inside(v) else 2 * crest_of(v)
     off = have - want
     if abs(off) > 0.3 * v.depth + 0.02:
-        there = f"The {'bore' if inside(v) else 'outside'} is {show(have, units=w.units)} here, the thread wants {show(want, units=w.units)}."
+        there = f"The {'bore' if inside(v) else 'outside'} is Ø{show(have, units=w.units)}; this thread needs Ø{show(want, units=w.units)}."
         return [
-            Problem("diameter", f"{there} Turn it to that before.", blocks=off * (-1 if inside(v) else 1) > v.depth)
+            Problem(
+                "diameter",
+                f"{there} Turn it to Ø{show(want, units=w.units)} first.",
+                blocks=off * (-1 if inside(v) else 1) > v.depth,
+            )
         ]
     return []
 
@@ -302,7 +306,7 @@ def _suggest_speed(v: Values, w: Work) -> Suggestion:
     speed = min(n, most, w.lathe.limit)
     return Suggestion(
         show(max(round(speed, -1), 10.0), digits=0),
-        "held to what the slide can follow" if speed == most else "by surface speed",
+        "held to what the slide can follow" if speed == most else "by cutting speed",
     )
 
 
@@ -346,28 +350,28 @@ CYCLE = Cycle(
     summary="Cut a thread outside or in a bore",
     tool_kinds=("threading-tool",),
     fields=(
-        Field("where", "Where", "Place", Kind.CHOICE, "Is it on the outside or in a bore?", "outside", choices=(("outside", "Outside"), ("inside", "In a bore"))),
-        Field("thread", "Thread", "Size", Kind.THREAD, "Which thread is it by name (M24x2, G 1/2, Tr 24x5)?", optional=True),
-        Field("profile", "Profile", "Size", Kind.CHOICE, "Which profile has it?", suggest=_named(lambda t: FORMS.get(t.family, "metric"), "metric"), choices=PROFILES),
-        Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "Which outer diameter has the thread (in a bore: at its roots)?", suggest=_named(lambda t: show(t.major)), limits=SIZE, stand_in=20.0),
-        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far apart are the threads?", suggest=_named(lambda t: show(t.pitch, digits=5)), limits=Limits(0, 50, low_open=True)),
-        Field("starts", "Starts", "Size", Kind.COUNT, "How many starts has it?", suggest=_named(lambda t: str(t.starts), "1"), limits=Limits(1, 12)),
+        Field("where", "Where", "Place", Kind.CHOICE, "Is this on the outside or in a bore?", "outside", choices=(("outside", "Outside"), ("inside", "In a bore"))),
+        Field("thread", "Thread", "Size", Kind.THREAD, "What thread is it by name (M24x2, G 1/2, Tr 24x5)?", optional=True),
+        Field("profile", "Profile", "Size", Kind.CHOICE, "What profile does the thread have?", suggest=_named(lambda t: FORMS.get(t.family, "metric"), "metric"), choices=PROFILES),
+        Field("diameter", "Outer diameter", "Size", Kind.LENGTH, "What is the outer diameter of the thread (in a bore: at its roots)?", suggest=_named(lambda t: show(t.major)), limits=SIZE, stand_in=20.0),
+        Field("pitch", "Pitch", "Size", Kind.LENGTH, "What is the pitch of the thread?", suggest=_named(lambda t: show(t.pitch, digits=5)), limits=Limits(0, 50, low_open=True)),
+        Field("starts", "Starts", "Size", Kind.COUNT, "How many starts does it have?", suggest=_named(lambda t: str(t.starts), "1"), limits=Limits(1, 12)),
         Field("hand", "Hand", "Size", Kind.CHOICE, "Is it a right-hand or a left-hand thread?", suggest=_named(lambda t: "left" if t.left else "right", "right"), choices=(("right", "Right"), ("left", "Left"))),
-        Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At which Z does the thread begin?", "0", LONG),
-        Field("taper", "Taper angle", "Size", Kind.ANGLE, "By how much does each side lean (0: a cylinder; 1.7899 for 1:16)?", "0", Limits(0, 45)),
-        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts it?", suggest=_suggest_tool),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, on the radius?", suggest=_suggest_depth, limits=SIZE),
-        Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At which Z does the full thread end?", suggest=_suggest_end, limits=LONG, stand_in=-20.0),
+        Field("start_z", "Starts at Z", "Place", Kind.LENGTH, "At what Z does the thread begin?", "0", LONG),
+        Field("taper", "Taper angle", "Size", Kind.ANGLE, "How far does each side lean (0: a cylinder; 1.7899 for 1:16)?", "0", Limits(0, 45)),
+        Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool is used?", suggest=_suggest_tool),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the thread, on the radius?", suggest=_suggest_depth, limits=SIZE),
+        Field("end_z", "Ends at Z", "Place", Kind.LENGTH, "At what Z does the full thread end?", suggest=_suggest_end, limits=LONG, stand_in=-20.0),
         Field("infeed", "Infeed", "Cut", Kind.CHOICE, "From which side does each pass come in?", "flank",
               choices=(("radial", "Straight in"), ("flank", "Along a flank"), ("both", "Along both flanks in turn"))),
-        Field("chips", "Chips", "Cut", Kind.CHOICE, "Do the passes get thinner, so that each takes as much, or are they all alike?", "shrinking",
+        Field("chips", "Chips", "Cut", Kind.CHOICE, "Does each pass remove the same area, or is each equally deep?", "shrinking",
               choices=(("shrinking", "Equal area"), ("even", "Equal depth"))),
         Field("first_pass", "First pass", "Cut", Kind.LENGTH, "How deep is the first pass?", suggest=lambda v, _: Suggestion(show(round(max(0.15, 0.18 * v.depth), 2)), "usual for this depth"), limits=SIZE),
         Field("spring", "Spring passes", "Cut", Kind.COUNT, "How many passes repeat the last one?", "1", Limits(0, 20)),
-        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "How fast does the spindle turn?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
+        Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "What is the spindle speed?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
         Field("run_in", "Run-in", "Entry", Kind.LENGTH, "How far ahead of the thread does the tool begin?", suggest=_suggest_run_in, limits=NOT_NEGATIVE),
         Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into its relief)?", suggest=_suggest_run_out, limits=NOT_NEGATIVE),
-        Field("start_angle", "Start angle", "Entry", Kind.ANGLE, "At which angle of the spindle does it start (to meet a thread that is there already)?", "0", Limits(0, 360)),
+        Field("start_angle", "Start angle", "Entry", Kind.ANGLE, "At what spindle angle does it start (to meet a thread that is there already)?", "0", Limits(0, 360)),
         Field("written", "Written as", "Entry", Kind.CHOICE, "Is every pass written into the program, or a cycle of the control?", "moves",
               choices=(("moves", "Every pass"), ("cycle", "A cycle of the control")), shown=_cycle_fits),
     ),

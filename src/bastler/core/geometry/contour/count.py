@@ -95,9 +95,8 @@ def asked_for(contour: Contour, known: Known, loose: tuple[int, ...], missing: i
             names.append("its length")
     if not names:
         names = ["its end"]
-    where = f" after {named(contour.elements, i - 1)}" if i else ""
     what = ", ".join(names[:-1]) + (" or " if len(names) > 1 else "") + names[-1]
-    count = "One more fact" if missing == 1 else f"{brief(missing)} more facts"
-    others = [named(contour.elements, k) for k in loose if k != i][:3]
-    more = f" Or of {', '.join(others)}." if others else ""
-    return [(i, f"{count} for {'the arc' if e.arc else 'the line'} {i + 1}{where}: {what}.{more}")]
+    count = "One more fact is" if missing == 1 else f"Still {brief(missing)} facts"
+    return [
+        (i, f"{count} missing. {'Begin with' if missing > 1 else 'For'} {named(contour.elements, i)}: give {what}.")
+    ]
