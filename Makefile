@@ -2,7 +2,8 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 
-.PHONY: setup demo test bench soak screenshots clean
+# make install: Bastler among this user's applications; make uninstall takes it out again.
+.PHONY: setup demo install uninstall wheel test bench soak screenshots clean
 
 setup: .venv/ready
 
@@ -17,6 +18,15 @@ setup: .venv/ready
 
 demo: setup
 	$(BIN)/bastler examples/pressure-plate.bastler
+
+install: setup
+	scripts/desktop install
+
+uninstall:
+	scripts/desktop uninstall
+
+wheel: setup
+	$(BIN)/pip wheel --quiet --disable-pip-version-check --no-deps --no-build-isolation --wheel-dir dist .
 
 test: setup
 	scripts/system-packages tests

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from msgspec import Struct
+
 from bastler.core.data import DATA, table
 from bastler.core.job.document import Job, ToolRecord
 from bastler.core.job.store import parse
@@ -11,6 +13,24 @@ DEMO = "pressure-plate.bastler"
 TRAY = "drain-tray-insert.bastler"
 SPINDLE = "spindle.bastler"
 BUSH = "guide-bush-inch.bastler"
+
+
+class Sample(Struct, frozen=True):
+    """A job that ships with Bastler: its file, what it is called, what it shows."""
+
+    file: str
+    name: str
+    line: str
+
+
+SAMPLE_JOBS = (
+    Sample(DEMO, "Pressure plate", "Milled: face, two pockets, a bolt circle, fitted holes"),
+    Sample(TRAY, "Drain tray insert", "Milled: a pocket with islands, an outline, chamfers"),
+    Sample("foot-pad.bastler", "Foot pad", "Milled from a round bar: round pockets, holes"),
+    Sample("frame-foot-inch.bastler", "Frame foot", "Milled in inch: an upright shape, a pocket, threads"),
+    Sample(SPINDLE, "Spindle", "Turned: a contour, a trapezoidal thread, grooves, part off"),
+    Sample(BUSH, "Guide bush", "Turned in inch: a bore, an inside groove, a thread"),
+)
 SAMPLES = {"mill": "tools.toml", "lathe": "lathe-tools.toml"}
 """Sample tools by kind of machine."""
 

@@ -1,4 +1,4 @@
-"""Job files of the window: new, open, save, and what a crash left behind.
+"""Job files of the window: open, save, and what a crash left behind.
 
 Trouble is told in words, and nothing that is in view is lost: a job is left only when its edits are
 saved or given up.
@@ -11,7 +11,6 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog
 
-from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
 from bastler.core.job.store import SUFFIX, dump, load
 from bastler.core.job.units import in_units
@@ -39,16 +38,6 @@ class FileDesk(OutputDesk):
                 return False
         self.session.recovery.clear()
         return True
-
-    def new(self) -> None:
-        """An empty job with the sample tools."""
-        if self._leave_job():
-            self._open(new_job(), None)
-
-    def open_demo(self) -> None:
-        """The pressure plate."""
-        if self._leave_job():
-            self._open(demo_job(), None)
 
     def open_file(self) -> None:
         """Choose a job file."""

@@ -172,6 +172,11 @@ def _boot() -> str:
         return ""
 
 
+def picture_folder() -> Path:
+    """Where small pictures of recent jobs are."""
+    return _folder() / "pictures"
+
+
 def recent() -> list[Path]:
     """Jobs saved or opened lately that still exist, newest first."""
     try:

@@ -21,6 +21,34 @@ def take_all(folder: Path) -> list[str]:
         return _Photographer(folder).run()
 
 
+def sample_pictures(folder: Path) -> None:
+    """The small pictures of the sample jobs, and of a starting point: the part as its last step leaves it."""
+    from PyQt6.QtCore import Qt
+
+    from bastler.core.demo import SAMPLE_JOBS, demo_job, new_job
+    from bastler.ui.app import application
+    from bastler.ui.drawing.sheet import Sheet
+    from bastler.ui.session import Session
+    from bastler.ui.widgets.joblist import ICON_PX
+
+    application()
+    folder.mkdir(parents=True, exist_ok=True)
+    jobs = {Path(s.file).stem: demo_job(s.file) for s in SAMPLE_JOBS} | {"start": new_job()}
+    for name, job in jobs.items():
+        session = Session(job)
+        session.selected = None
+        sheet = Sheet(session)
+        sheet.with_dimensions = sheet.with_section = False
+        sheet.resize(ICON_PX[0] * 6, ICON_PX[1] * 6)
+        picture = sheet.grab().scaled(
+            ICON_PX[0] * 2,
+            ICON_PX[1] * 2,
+            Qt.AspectRatioMode.KeepAspectRatio,
+            Qt.TransformationMode.SmoothTransformation,
+        )
+        picture.save(str(folder / f"{name}.png"))
+
+
 class _Photographer:
     """Drives a window through its views."""
 

@@ -299,11 +299,17 @@ class Session(QObject):
 
     def delete_step(self) -> None:
         """Remove the selected step; its neighbour becomes the selected one."""
-        i = self.index_of(self.selected)
-        if i >= 0:
-            rest = (*self.steps[:i], *self.steps[i + 1 :])
-            self._tell_repetitions(self.steps[i].id)
-            self.selected = rest[min(i, len(rest) - 1)].id if rest else None
+        if self.selected is not None:
+            self.delete_steps((self.selected,))
+
+    def delete_steps(self, ids: tuple[str, ...]) -> None:
+        """Remove steps; the one behind the first of them becomes the selected one."""
+        places = [i for i, s in enumerate(self.steps) if s.id in ids]
+        if places:
+            rest = tuple(s for s in self.steps if s.id not in ids)
+            for i in ids:
+                self._tell_repetitions(i)
+            self.selected = rest[min(places[0], len(rest) - 1)].id if rest else None
             self.edit_steps(rest)
             self.selection_changed.emit()
 

@@ -8,7 +8,7 @@ import threading
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QPoint, Qt, QTimer
+from PyQt6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
 from PyQt6.QtWidgets import (
     QFrame,
@@ -22,11 +22,11 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.job.document import Job
-from bastler.ui import recovery
+from bastler.ui import ask
 from bastler.ui.app import application
+from bastler.ui.begin import BeginDesk
 from bastler.ui.checker import Checker
 from bastler.ui.commands import make_actions
-from bastler.ui.files import FileDesk
 from bastler.ui.session import Session
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
@@ -42,6 +42,9 @@ if TYPE_CHECKING:
 CARD_MENU = (
     "step.add",
     "step.copy",
+    "steps.copy",
+    "steps.cut",
+    "steps.paste",
     "step.repeat",
     "step.switch",
     "step.up",
@@ -56,7 +59,7 @@ STATUS_PX = 42
 PREPARE_MS = 1500
 
 
-class Window(FileDesk):
+class Window(BeginDesk):
     """One job in one window. Stations other than Steps are built when they are first opened."""
 
     def __init__(self, job: Job, path: Path | None = None) -> None:
@@ -148,13 +151,15 @@ class Window(FileDesk):
         for side in (left, right):
             side.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         whole.addWidget(left, 1)
-        self.menu_button = QPushButton("Bastler")
-        self.menu_button.setProperty("role", "quiet")
+        brand = Label("Bastler")
+        brand.setProperty("role", "brand")
+        row.addWidget(brand)
+        self.menu_button = QPushButton("Job ▾")
         self.menu_button.setAccessibleName("Job menu")
-        self.menu_button.setFont(style.font(15, bold=True))
-        self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
         self.menu_button.clicked.connect(self._menu)
+        row.addSpacing(8)
         row.addWidget(self.menu_button)
+        row.addSpacing(8)
         self.job_name = Label()
         self.job_name.setFont(style.font(12.5, bold=True))
         self.saved = Label()
@@ -215,7 +220,7 @@ class Window(FileDesk):
         if word not in self.stations:
             widget: QWidget
             if word == "Steps":
-                widget = StepsStation(self.session, self.theme, lambda: self.solid, self.stack)
+                widget = StepsStation(self.session, self.theme, lambda: self.solid, self.entries, self.stack)
             elif word == "Setup":
                 from bastler.ui.stations.setup import SetupStation
 
@@ -271,13 +276,8 @@ class Window(FileDesk):
     def _menu(self) -> None:
         menu = QMenu(self)
         self._offer(menu, "Job")
-        demo = menu.addAction("Open the demo job")
-        assert demo is not None
-        demo.triggered.connect(self.open_demo)
-        for path in recovery.recent():
-            action = menu.addAction(f"{path.stem}  ({path.parent.name})")
-            assert action is not None
-            action.triggered.connect(lambda _=False, p=path: self._leave_job() and self.open_path(p))
+        menu.addSeparator()
+        self.offer_jobs(menu)
         menu.addSeparator()
         for group in ("Steps", "View", "Check"):
             further = menu.addMenu(group)
@@ -475,7 +475,6 @@ class Window(FileDesk):
         self._settings().setValue("theme", self.theme.name)
         style.apply(application(), self.theme)
         self._overview = None
-        self.menu_button.setStyleSheet(f"color: {self.theme.accent};")
         self.ribbon.set_theme(self.theme)
         if self._solid is not None:
             self._solid.set_theme(self.theme)
@@ -491,11 +490,36 @@ class Window(FileDesk):
                 self._solid.view.close_worker()
             self.session.blockSignals(True)
 
+    def as_it_was_left(self) -> None:
+        """Size and station of the last time; an empty job begins in its setup."""
+        settings = self._settings()
+        shape = settings.value("window")
+        if isinstance(shape, QByteArray):
+            self.restoreGeometry(shape)
+        station = str(settings.value("station", ""))
+        if station in STATIONS and self.session.steps:
+            self.show_station(station)
+
+    def show_program(self, text: str) -> None:
+        """A program that comes from elsewhere, as an own text."""
+        self.session.hand_text = text
+        self.show_station("Code")
+        self.checker.soon()
+
+    def about_bastler(self) -> None:
+        """Version, licences."""
+        from bastler.ui.about import words
+
+        ask.tell(self, words())
+
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Ask about unsaved edits, end the processes."""
         assert event is not None
         if not self._leave_job():
             event.ignore()
             return
+        settings = self._settings()
+        settings.setValue("window", self.saveGeometry())
+        settings.setValue("station", self._front)
         self._close_job()
         event.accept()

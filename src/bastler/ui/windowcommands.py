@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
+from bastler.ui.clipboard import copy_steps, cut_steps, paste_steps
 from bastler.ui.commands import Command
 
 if TYPE_CHECKING:
@@ -29,6 +30,9 @@ def commands_of(window: Window) -> list[Command]:
 
     steps = window._steps
 
+    def picked() -> tuple[str, ...]:
+        return steps().cards.picked_ids() if window.station == "Steps" else ((s.selected,) if s.selected else ())
+
     def add() -> None:
         window.show_station("Steps")
         steps().open_add()
@@ -50,6 +54,7 @@ def commands_of(window: Window) -> list[Command]:
         Command("setup.add", "Add a setup", "Setup", "Ctrl+Shift+A", window._add_setup),
         Command("setup.delete", "Delete the setup", "Setup", "Ctrl+Shift+Del", s.delete_setup, lambda: len(s.job.setups) > 1),
         Command("job.new", "New job", "Job", "Ctrl+N", window.new),
+        Command("job.start", "Keep as a starting point …", "Job", "Ctrl+Shift+N", window.keep_start),
         Command("job.open", "Open …", "Job", "Ctrl+O", window.open_file),
         Command("job.save", "Save", "Job", "Ctrl+S", window.save),
         Command("job.save_as", "Save as …", "Job", "Ctrl+Shift+S", window.save_as),
@@ -67,10 +72,13 @@ def commands_of(window: Window) -> list[Command]:
         Command("step.before", "Step before", "Steps", "Alt+Up", lambda: window._walk(-1), has_step),
         Command("step.down", "Move the step down", "Steps", "Ctrl+Down", lambda: s.move_step(1), has_step),
         Command("step.up", "Move the step up", "Steps", "Ctrl+Up", lambda: s.move_step(-1), has_step),
-        Command("step.copy", "Copy the step", "Steps", "Ctrl+D", s.copy_step, has_step),
+        Command("step.copy", "Double the step", "Steps", "Ctrl+D", s.copy_step, has_step),
+        Command("steps.copy", "Copy steps", "Steps", "Ctrl+C", lambda: copy_steps(s, picked()), has_step),
+        Command("steps.cut", "Cut steps out", "Steps", "Ctrl+X", lambda: cut_steps(s, picked()), has_step),
+        Command("steps.paste", "Put copied steps in", "Steps", "Ctrl+V", lambda: paste_steps(window, s)),
         Command("step.repeat", "Repeat the step elsewhere", "Steps", "Ctrl+Shift+D", s.repeat_step, has_step),
         Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
-        Command("step.delete", "Delete the step", "Steps", "Ctrl+Del", s.delete_step, has_step),
+        Command("step.delete", "Delete the steps", "Steps", "Ctrl+Del", lambda: s.delete_steps(picked()), has_step),
         Command("step.single", "Open recipe or copies into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
         Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", window._name_pattern, has_step),
         Command("step.remedy", "Take the remedy that the step names", "Steps", "Ctrl+R", s.take_remedy, lambda: s.remedy is not None),
@@ -88,5 +96,6 @@ def commands_of(window: Window) -> list[Command]:
         Command("check.step_back", "Step before of the replay", "Check", "Ctrl+Shift+Left", lambda: check("go_step", -1)),
         Command("check.hold", "Compare with this moment", "Check", "Ctrl+Shift+M", lambda: check("hold")),
         Command("check.cancel", "Cancel what is running", "Check", "Ctrl+.", window.cancel),
+        Command("help.about", "About Bastler", "Help", "", window.about_bastler),
         Command("help.keys", "All shortcuts", "Help", "Ctrl+H | F1", window.show_overview),
     ]  # fmt: skip

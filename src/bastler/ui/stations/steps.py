@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from bastler.core.job.document import ToolRecord
     from bastler.core.planning.choices import Choice
     from bastler.ui.widgets.addstep import AddStep
+    from bastler.ui.widgets.joblist import Entry, JobList
     from bastler.ui.widgets.solid import SolidPane
     from bastler.ui.widgets.toolchoice import ToolChoice
 
@@ -44,11 +45,16 @@ class StepsStation(QWidget):
     """Where a job is made. ``solid`` gives the pane that the stations share; it is made at its first use."""
 
     def __init__(
-        self, session: Session, theme: Theme, solid: Callable[[], SolidPane], parent: QWidget | None = None
+        self,
+        session: Session,
+        theme: Theme,
+        solid: Callable[[], SolidPane],
+        jobs: Callable[[], list[Entry]],
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self._solid = solid
+        self._solid, self._jobs = solid, jobs
         self._with_solid = False
         self._choices: list[Choice] = []
         self._choosing: tuple[str, dict[int, tuple[ToolRecord, Tool]]] = ("", {})
@@ -87,6 +93,8 @@ class StepsStation(QWidget):
         self.cards = Cards(self.session, self.theme)
         self.cards.opened.connect(lambda: self.form.focus_first())
         box.addWidget(self.cards, 1)
+        self.begin_box = QVBoxLayout()
+        box.addLayout(self.begin_box, 4)
         self.add_button = QPushButton("Add a step")
         self.add_button.setMinimumHeight(44)
         self.add_button.clicked.connect(self.open_add)
@@ -244,6 +252,7 @@ class StepsStation(QWidget):
         kind = self.session.plan.frame.machine.kind
         if "adder" in self.__dict__ and self.adder.list.count() and self.adder.machine != kind:
             self.adder.open(len(self.session.steps), kind)
+        self._offer_jobs(not self.session.steps and self.session.path is None)
         if current is None:
             self.stripe.setStyleSheet("")
             self.question.setText("What is cut first?")
@@ -264,6 +273,20 @@ class StepsStation(QWidget):
         self.power.show_share(current.cycle.power_share(current.answers.values, current.work))
         self._question()
         self._times()
+
+    def _offer_jobs(self, on: bool) -> None:
+        """Under an empty plan: jobs to look at or to go on with."""
+        if on and "joblist" not in self.__dict__:
+            self.begin_box.addWidget(self.joblist)
+        if "joblist" in self.__dict__:
+            self.joblist.setVisible(on)
+
+    @cached_property
+    def joblist(self) -> JobList:
+        """Samples, recent jobs and starting points."""
+        from bastler.ui.widgets.joblist import JobList
+
+        return JobList(self._jobs())
 
     def _selected(self) -> None:
         if self.desk.is_open:

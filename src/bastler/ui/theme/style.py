@@ -118,6 +118,7 @@ QScrollBar::handle:horizontal { background: $border; border-radius: 5px; min-wid
 QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page { background: none; height: 0; width: 0; }
 QMenu { background: $well; border: 1px solid $border; padding: 4px; }
 QMenu::item { padding: 8px 24px; }
+QMenu#pictured { icon-size: 80px 50px; }
 QMenu::item:selected { background: $accent_fill; }
 QMenu::item:disabled { color: $soft_ink; }
 QSlider::groove:horizontal { height: 4px; background: $border; border-radius: 2px; }

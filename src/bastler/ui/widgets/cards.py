@@ -63,7 +63,7 @@ class _Delegate(QStyledItemDelegate):
         box = QRectF(option.rect).adjusted(2, 2, -2, -2)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        selected = index.row() == self.cards.currentRow()
+        selected = index.row() == self.cards.currentRow() or self.cards.is_picked(index)
         painter.setPen(pens.pen(t.accent, 2) if selected else Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.well if selected else t.bench))
         painter.drawRoundedRect(box, 6, 6)
@@ -174,6 +174,7 @@ class Cards(QListWidget):
         self.seconds: dict[int, float] = {}
         self.worst: dict[str, str] = {}
         self.setItemDelegate(_Delegate(self))
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
         self.setDefaultDropAction(Qt.DropAction.MoveAction)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -244,7 +245,9 @@ class Cards(QListWidget):
 
     def _follow(self) -> None:
         self._filling = True
-        self.setCurrentRow(self.session.index_of(self.session.selected))
+        row = self.session.index_of(self.session.selected)
+        if row != self.currentRow() or len(self.selectedItems()) < 2:
+            self.setCurrentRow(row)
         self._filling = False
         self._repaint()
 
@@ -274,6 +277,18 @@ class Cards(QListWidget):
             self.opened.emit()
         else:
             super().keyPressEvent(event)
+
+    def is_picked(self, index: QModelIndex) -> bool:
+        """Whether a card is one of those selected."""
+        model = self.selectionModel()
+        return model is not None and model.isSelected(index)
+
+    def picked_ids(self) -> tuple[str, ...]:
+        """The selected cards: one, or several with Shift or Ctrl."""
+        chosen = {str(item.data(ID_ROLE)) for item in self.selectedItems()}
+        if self.session.selected not in chosen:
+            chosen = {self.session.selected} if self.session.selected else set()
+        return tuple(s.id for s in self.session.steps if s.id in chosen)
 
     def text_width(self) -> float:
         """Room for the texts of a card; what a scroll bar takes is kept free."""

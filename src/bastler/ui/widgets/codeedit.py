@@ -24,7 +24,11 @@ class CodeEdit(QsciScintilla):
 
     def _is_command(self, event: QKeyEvent) -> bool:
         window = self.window()
-        if window is None or event.key() in MOVES or not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+        if (
+            window is None
+            or event.key() in (*MOVES, *OWN_LETTERS)
+            or not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        ):
             return False
         keys = QKeySequence(event.keyCombination())
         return any(keys in action.shortcuts() for action in window.actions())

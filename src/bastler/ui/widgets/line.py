@@ -12,6 +12,9 @@ from PyQt6.QtWidgets import QLineEdit, QWidget
 CHARACTERS = range(Qt.Key.Key_Space.value, Qt.Key.Key_ydiaeresis.value)
 """Keys that are characters; arrows and Delete with Ctrl move and delete words in the line."""
 
+OWN_LETTERS = (Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_X)
+"""With Ctrl they copy and paste text where there is a text."""
+
 
 class LineEdit(QLineEdit):
     """A line of text."""
@@ -26,7 +29,11 @@ class LineEdit(QLineEdit):
 
 def is_command(widget: QWidget, event: QKeyEvent) -> bool:
     """Whether a key is one of the commands of a widget's window."""
-    if event.key() not in CHARACTERS or not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+    if (
+        event.key() not in CHARACTERS
+        or event.key() in OWN_LETTERS
+        or not event.modifiers() & Qt.KeyboardModifier.ControlModifier
+    ):
         return False
     keys, window = QKeySequence(event.keyCombination()), widget.window()
     return window is not None and any(keys in action.shortcuts() for action in window.actions())
