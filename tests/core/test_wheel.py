@@ -11,7 +11,9 @@ from pathlib import Path
 import pytest
 
 ROOT = Path(__file__).parents[2]
-SEEN = "import bastler, sys; from bastler.__main__ import main; print(bastler.__file__, file=sys.stderr); sys.exit(main())"
+SEEN = (
+    "import bastler, sys; from bastler.__main__ import main; print(bastler.__file__, file=sys.stderr); sys.exit(main())"
+)
 
 
 @pytest.fixture(scope="module")
@@ -30,7 +32,18 @@ def unpacked(tmp_path_factory: pytest.TempPathFactory) -> Path:
         if (ROOT / name).is_file():
             (copy / name).parent.mkdir(parents=True, exist_ok=True)
             (copy / name).write_bytes((ROOT / name).read_bytes())
-    words = [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--no-build-isolation", "--wheel-dir", str(folder), str(copy)]
+    words = [
+        sys.executable,
+        "-m",
+        "pip",
+        "wheel",
+        "--quiet",
+        "--no-deps",
+        "--no-build-isolation",
+        "--wheel-dir",
+        str(folder),
+        str(copy),
+    ]
     subprocess.run(words, check=True, capture_output=True)
     zipfile.ZipFile(next(folder.glob("*.whl"))).extractall(folder / "installed")
     return folder / "installed"

@@ -90,6 +90,12 @@ def show(value: float, kind: Kind = Kind.LENGTH, units: Units = "mm", digits: in
     return "0" if text in ("-0", "") else text
 
 
+def drawn(value: float, units: Units = "mm", kind: Kind = Kind.LENGTH) -> str:
+    """A size as a drawing gives it: three decimals at most in either unit."""
+    inch = units == "inch" and scale(kind, units) != 1.0
+    return show(value, kind, units, 2 if inch else 3)
+
+
 def said(value: float, kind: Kind = Kind.LENGTH, units: Units = "mm", digits: int = 3) -> str:
     """A number with its unit, in the job's units: ``100 in/min``."""
     return f"{show(value, kind, units, digits)} {unit_word(kind, units)}".rstrip()

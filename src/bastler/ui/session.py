@@ -11,19 +11,18 @@ from pathlib import Path
 from typing import Any
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bastler.core import faults
-from bastler.core.cycles import cycles
 from bastler.core.fields import Values
 from bastler.core.job import store
-from bastler.core.job.document import LONGEST_TEXT, Job, PatternRecord, Setup, Step, ToolRecord, new_id
+from bastler.core.job.document import LONGEST_TEXT, Job, Setup, Step, ToolRecord
 from bastler.core.planning.contours import read_contours
-from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan, plan
 from bastler.core.problems import Problem, Unusable
-from bastler.core.quantities import whole_number
 from bastler.ui import recovery
+from bastler.ui.colours import StepColours
+from bastler.ui.stepedits import StepEdits, with_value
 
 Asked = tuple[Job, int, str | None]
 PAUSE_MS = 150
@@ -31,17 +30,15 @@ CARRIED_OVER = ("held_in", "jaws_along", "jaw_height", "jaw_width", "bed_height"
 """Answers of a setup that the next one starts with."""
 
 
-class Session(QObject):
+class Session(StepEdits):
     """One open job. Signals carry nothing: listeners read the session."""
 
     changed = pyqtSignal()
-    selection_changed = pyqtSignal()
     field_focused = pyqtSignal(str)
     checked_changed = pyqtSignal()
     judged = pyqtSignal()
     """The check told something of the steps themselves: the plan knows it now."""
     time_changed = pyqtSignal(float)
-    message = pyqtSignal(str)
 
     def __init__(self, job: Job, path: Path | None = None) -> None:
         super().__init__()
@@ -58,6 +55,8 @@ class Session(QObject):
         except Exception as error:
             faults.record(error, "opening a job")
             raise Unusable(f"This job could not be worked out: a fault in Bastler. {faults.told()}") from error
+        self.colours = StepColours()
+        self.colours.follow(s.id for s in self.steps)
         self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
         self.checked: Any = None
         self._checked_for: Asked | None = None
@@ -200,6 +199,7 @@ class Session(QObject):
             return False
         self._keep(job)
         self.at, self.plan = at, planned
+        self.colours.follow(s.id for s in self.steps)
         if self.index_of(self.selected) < 0:
             self.selected = self.steps[0].id if self.steps else None
             self.selection_changed.emit()
@@ -219,7 +219,7 @@ class Session(QObject):
             self._merge = None
             if self._take(job):
                 self._future.append(before)
-                self.changed.emit()
+                self._go_to_change(before)
 
     def redo(self) -> None:
         """Forward again."""
@@ -229,7 +229,18 @@ class Session(QObject):
             self._merge = None
             if self._take(job):
                 self._past.append((before, ""))
-                self.changed.emit()
+                self._go_to_change(before)
+
+    def _go_to_change(self, before: Job) -> None:
+        """After going back or forth: the step that came again or changed is the selected one; else the same as before."""
+        old = {s.id: s for setup in before.setups for s in setup.steps}
+        changed = [s.id for s in self.steps if old.get(s.id) != s]
+        if changed and self.selected not in changed:
+            self.selected = changed[0]
+        elif self.index_of(self.selected) < 0:
+            self.selected = self.steps[-1].id if self.steps else None
+        self.changed.emit()
+        self.selection_changed.emit()
 
     @property
     def can_undo(self) -> bool:
@@ -258,173 +269,6 @@ class Session(QObject):
         self.held = seconds
         self.time_changed.emit(self.time)
 
-    # steps
-
-    def edit_steps(self, steps: tuple[Step, ...], merge: str | None = None) -> None:
-        """Replace the list of steps."""
-        self.edit(self.with_setup(self.setup.changed(steps=steps)), merge)
-
-    def edit_step(self, step_id: str, merge: str | None = None, **changes: Any) -> None:
-        """Change entries of one step."""
-        self.edit_steps(tuple(s.changed(**changes) if s.id == step_id else s for s in self.steps), merge)
-
-    def type_value(self, step_id: str, key: str, text: str) -> None:
-        """Type into one field of a step."""
-        step = self.steps[self.index_of(step_id)]
-        self.edit_step(step_id, f"{step_id}.{key}", values=with_value(step.values, key, text))
-
-    def add_step(self, cycle: str) -> None:
-        """Add a step of a cycle behind the selected one and select it."""
-        assert cycle in cycles()
-        step = Step(id=new_id(), cycle=cycle)
-        at = self.index_of(self.selected) + 1 or len(self.steps)
-        self.edit_steps((*self.steps[:at], step, *self.steps[at:]))
-        self.select(step.id)
-
-    def copy_step(self) -> None:
-        """A copy behind the selected step."""
-        i = self.index_of(self.selected)
-        if i >= 0:
-            copy = self.steps[i].changed(id=new_id())
-            self.edit_steps((*self.steps[: i + 1], copy, *self.steps[i + 1 :]))
-            self.select(copy.id)
-
-    def repeat_step(self) -> None:
-        """A repetition of the selected step behind it, which asks where."""
-        source = self.selected
-        if self.index_of(source) >= 0 and source is not None:
-            self.add_step("repeat")
-            if self.selected is not None:
-                self.edit_step(self.selected, values={"steps": source})
-
-    def delete_step(self) -> None:
-        """Remove the selected step; its neighbour becomes the selected one."""
-        if self.selected is not None:
-            self.delete_steps((self.selected,))
-
-    def delete_steps(self, ids: tuple[str, ...]) -> None:
-        """Remove steps; the one behind the first of them becomes the selected one."""
-        places = [i for i, s in enumerate(self.steps) if s.id in ids]
-        if places:
-            rest = tuple(s for s in self.steps if s.id not in ids)
-            for i in ids:
-                self._tell_repetitions(i)
-            self.selected = rest[min(places[0], len(rest) - 1)].id if rest else None
-            self.edit_steps(rest)
-            self.selection_changed.emit()
-
-    def _tell_repetitions(self, step_id: str) -> None:
-        """Say which steps repeat one that goes."""
-        users = [s for s in self.plan.steps if step_id in s.step.values.get("steps", "").split(", ")]
-        if users:
-            names = ", ".join(f"step {s.number} ({s.full_name})" for s in users)
-            self.message.emit(
-                f"{names[:1].upper()}{names[1:]} repeated the deleted step and now asks which step to repeat. Ctrl+Z brings it back."
-            )
-
-    def move_step(self, by: int) -> None:
-        """Move the selected step up (-1) or down (+1)."""
-        i = self.index_of(self.selected)
-        j = i + by
-        if i >= 0 and 0 <= j < len(self.steps):
-            order = list(self.steps)
-            order[i], order[j] = order[j], order[i]
-            self.edit_steps(tuple(order))
-
-    def switch_step(self) -> None:
-        """Switch the selected step on or off."""
-        i = self.index_of(self.selected)
-        if i >= 0:
-            self.edit_step(self.steps[i].id, on=not self.steps[i].on)
-
-    def open_recipe(self) -> None:
-        """Put the single steps of the selected recipe in its place."""
-        current, i = self.current, self.index_of(self.selected)
-        if current is not None and current.parts:
-            singles = [
-                Step(id=new_id(), cycle=p.cycle.id, name=p.step.name, values=dict(p.step.values), on=current.step.on)
-                for p in current.parts
-            ]
-            self.edit_steps((*self.steps[:i], *singles, *self.steps[i + 1 :]))
-            self.select(singles[0].id)
-
-    # patterns
-
-    def pattern_users(self, pattern_id: str) -> list[str]:
-        """What lies on a pattern: steps by number and name, patterns copied from it."""
-        steps = [
-            f"step {s.number} ({s.full_name})" for s in self.plan.steps if s.step.values.get("pattern") == pattern_id
-        ]
-        copies = [f"pattern “{p.name}”" for p in self.job.patterns if p.values.get("source") == pattern_id]
-        return steps + copies
-
-    def edit_pattern(self, pattern_id: str, merge: str | None = None, **changes: Any) -> None:
-        """Change entries of a named pattern; every step on it follows."""
-        patterns = tuple(p.changed(**changes) if p.id == pattern_id else p for p in self.job.patterns)
-        self.edit(self.job.changed(patterns=patterns), merge and f"{pattern_id}.{merge}")
-
-    def add_pattern(self, name: str = "", values: dict[str, str] | None = None) -> PatternRecord:
-        """A new named pattern."""
-        number = len(self.job.patterns) + 1
-        record = PatternRecord(name=name or f"pattern {number}", values=values or {})
-        self.edit(self.job.changed(patterns=(*self.job.patterns, record)))
-        return record
-
-    def delete_pattern(self, pattern_id: str) -> bool:
-        """Take a pattern out; one in use stays, and the person is told who uses it."""
-        users = self.pattern_users(pattern_id)
-        if users:
-            self.message.emit(f"This pattern is used by {', '.join(users)}. Give those another pattern first.")
-            return False
-        self.edit(self.job.changed(patterns=tuple(p for p in self.job.patterns if p.id != pattern_id)))
-        return True
-
-    def name_pattern(self) -> PatternRecord | None:
-        """Make the selected step's own pattern a named one that other steps can use."""
-        step = self.steps[self.index_of(self.selected)] if self.index_of(self.selected) >= 0 else None
-        keys = {f.key for f in PLACES} | {"pattern"}
-        if (
-            step is None
-            or "pattern" not in {f.key for f in cycles()[step.cycle].fields}
-            or step.values.get("pattern", "").startswith("#")
-        ):
-            self.message.emit("Select a step that has a pattern of its own.")
-            return None
-        own = {k: v for k, v in step.values.items() if k in keys}
-        record = PatternRecord(name=step.name or f"pattern {len(self.job.patterns) + 1}", values=own)
-        rest = {k: v for k, v in step.values.items() if k not in keys} | {"pattern": record.id}
-        steps = tuple(s.changed(values=rest) if s.id == step.id else s for s in self.steps)
-        self.edit(
-            self.with_setup(self.setup.changed(steps=steps), self.job.changed(patterns=(*self.job.patterns, record)))
-        )
-        return record
-
-    @property
-    def remedy(self) -> tuple[str, str] | None:
-        """A field of the selected step and what to type there to mend what is wrong with it, if that is known."""
-        problems = self.current.answers.problems if self.current is not None else ()
-        return next((p.remedy for p in problems if p.remedy is not None), None)
-
-    def take_remedy(self) -> None:
-        """Type it."""
-        if self.selected is not None and self.remedy is not None:
-            self.type_value(self.selected, *self.remedy)
-            self.end_merge()
-
-    def toggle_hole(self, number: int, pattern_id: str = "") -> None:
-        """Leave a hole out or make it again: of a named pattern, or of the one that the selected step lies on."""
-        step = next((s for s in self.steps if s.id == self.selected), None)
-        pattern = pattern_id or (step.values.get("pattern", "") if step is not None else "")
-        record = next((p for p in self.job.patterns if p.id == pattern), None)
-        values = record.values if record is not None else step.values if step is not None else {}
-        typed = (whole_number(n) for n in values.get("skip", "").replace(";", ",").split(","))
-        left = {n for n in typed if n is not None} ^ {number}
-        values = with_value(values, "skip", ", ".join(str(n) for n in sorted(left)))
-        if record is not None:
-            self.edit_pattern(record.id, values=values)
-        elif step is not None:
-            self.edit_step(step.id, values=values)
-
     # setups
 
     def show_setup(self, index: int) -> None:
@@ -432,6 +276,7 @@ class Session(QObject):
         if index != self.at and 0 <= index < len(self.job.setups):
             planned = plan(self.job, index, moves=False, known=self._known)
             self.at, self.plan = index, planned
+            self.colours.follow(s.id for s in self.steps)
             self._merge = None
             self.checked, self.time, self.held, self.hand_text = None, 0.0, None, None
             self.selected = self.steps[0].id if self.steps else None
@@ -522,9 +367,3 @@ class Session(QObject):
         self.saved_job = base if base is not None else Job()
         self._read_as, self._stamp = None, left.stamp
         self.recovery.write(left.job, left.path, left.stamp)
-
-
-def with_value(values: dict[str, str], key: str, text: str) -> dict[str, str]:
-    """Values with one typed text changed; an empty text takes the entry out."""
-    rest = {k: v for k, v in values.items() if k != key}
-    return {**rest, key: text} if text.strip() else rest

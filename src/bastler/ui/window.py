@@ -322,7 +322,7 @@ class Window(BeginDesk):
     def _select_hue(self, label: int) -> None:
         """A surface was clicked: the step of that colour that cut it."""
         for step in self.session.plan.steps:
-            if step.ready and (step.number - 1) % 8 == label:
+            if step.ready and self.session.colours.slot(step.step.id) == label:
                 self.session.select(step.step.id)
                 return
 

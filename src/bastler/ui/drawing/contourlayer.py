@@ -21,7 +21,7 @@ from bastler.core.geometry.path import Path, Point, path_bounds
 from bastler.core.geometry.shapes import Bounds
 from bastler.core.marks import Angle, Distance, Radius, Sign
 from bastler.core.planning.contours import AGREES_MM, NamedContour, outer_key, place_words, plane_of, times_of
-from bastler.core.quantities import Kind, Units, show
+from bastler.core.quantities import Kind, Units, drawn
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
@@ -275,11 +275,8 @@ class ContourLayer:
                 plane = s.contour.plane
                 name = f"{m.source}.{outer_key(plane, fact.key)}"
                 sign = "Ø" if times_of(plane, fact.key) != 1.0 else ""
-                text[name] = sign + show(
-                    fact.value * times_of(plane, fact.key),
-                    Kind.ANGLE if fact.key in ("angle", "sweep") else Kind.LENGTH,
-                    self.units,
-                )
+                kind = Kind.ANGLE if fact.key in ("angle", "sweep") else Kind.LENGTH
+                text[name] = sign + drawn(fact.value * times_of(plane, fact.key), self.units, kind)
                 mark = self._mark(m, fact.key, name, view)
                 if isinstance(mark, Distance):
                     straight.append((mark, SIDES.get(fact.key, "beside")))

@@ -11,7 +11,7 @@ from bastler.core.geometry.section import Profile, between, profile
 from bastler.core.geometry.shapes import Bore
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.planner import StepPlan
-from bastler.core.quantities import show
+from bastler.core.quantities import drawn, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Words
 from bastler.ui.drawing.projection import Projection
@@ -45,7 +45,9 @@ def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None
     used = width * scale + gap + section_share * scale
     top_y = (TOP_PX if sheet.with_dimensions else 20.0) + max(sheet.height() - margin_y - used, 0) * 0.4
     top_area = QRectF(left, top_y, area_width, width * scale)
-    sheet._top = top = sheet.looked(Projection.fit(block.bounds, top_area, scale), _pane(sheet, top_area))
+    room = sheet.height() - (34.0 if sheet.with_dimensions else 20.0) - section_share * scale - gap
+    pane = QRectF(left, min(top_y, TOP_PX), area_width, max(room - min(top_y, TOP_PX), top_area.height()))
+    sheet._top = top = sheet.looked(Projection.fit(block.bounds, top_area, scale), pane)
     marks = sheet._marks(step)
     words = sheet._words(step)
     frame = sheet.frame_of(top, block.bounds)
@@ -63,7 +65,7 @@ def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None
             height * scale,
         )
         front = Projection.fit((block.x0, block.x1, block.z0, block.z1), area, scale)
-        sheet._front = sheet.looked(front, _pane(sheet, area), "xz")
+        sheet._front = sheet.looked(front, area, "xz")
         _section(sheet, painter, sheet._front, step, marks, words)
     else:
         sheet._front = None
@@ -72,11 +74,6 @@ def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None
     sheet._readout(painter)
     with sheet.clipped(painter, top):
         pens.zero_mark(painter, top.at((0.0, 0.0)), sheet.theme.ink, sheet.theme.paper)
-
-
-def _pane(sheet: Sheet, area: QRectF) -> QRectF:
-    """What a view has of the sheet: the whole width between the dimensions."""
-    return area if sheet.with_dimensions else area.adjusted(-20, -10, 20, 10)
 
 
 def _top_view(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None, marks: list[Mark]) -> None:
@@ -123,7 +120,7 @@ def _outlines(
     sheet: Sheet, p: QPainter, view: Projection, one: StepPlan, seen: set[tuple[float, float]], *, selected: bool
 ) -> None:
     """What a step takes; ``seen``: middles of holes that steps before have drawn."""
-    colour = hue(one.number - 1)
+    colour = hue(sheet.session.colours.slot(one.step.id))
     covers_all = [r for r in one.removals if r.covers(sheet.session.plan.frame.part.bounds)]
     for removal in one.removals:
         if removal.wanted:
@@ -199,8 +196,8 @@ def _top_dimensions(
     overall = DimensionPainter(sheet, p, view, frame, Words({}, "none", frozenset()))
     overall.after(painter)
     for text, mark, side in (
-        (show(part.size[0], units=units), Distance("", (part.x0, part.y0), (part.x1, part.y0)), "bottom"),
-        (show(part.size[1], units=units), Distance("", (part.x1, part.y0), (part.x1, part.y1), 90.0), "right"),
+        (drawn(part.size[0], units), Distance("", (part.x0, part.y0), (part.x1, part.y0)), "bottom"),
+        (drawn(part.size[1], units), Distance("", (part.x1, part.y0), (part.x1, part.y1), 90.0), "right"),
     ):
         overall.words.text[""] = text
         overall.distances([(mark, side)])
@@ -209,6 +206,9 @@ def _top_dimensions(
 def _hole_spot(sheet: Sheet, p: QPainter, view: Projection, spot: HoleSpot) -> None:
     """A hole's number beside it; one left out is crossed."""
     t, at, r = sheet.theme, view.at(spot.at), max(spot.radius * view.scale, 4.0)
+    window = sheet.window_of(view)
+    if window is not None and not window.contains(at):
+        return
     if spot.skipped:
         p.setPen(pens.thin(t.soft_ink))
         p.setBrush(Qt.BrushStyle.NoBrush)
@@ -242,7 +242,7 @@ def _section(
         p.drawRect(view.rect(block.x0, block.x1, block.z0, block.z1))
         if step is not None and mine:
             p.setPen(Qt.PenStyle.NoPen)
-            p.setBrush(pens.tint(hue(step.number - 1), 0.45))
+            p.setBrush(pens.tint(hue(sheet.session.colours.slot(step.step.id)), 0.45))
             p.drawPath(_band(sheet, view, new, old))
         solid = _band(sheet, view, [(block.x0, block.z0), (block.x1, block.z0)], new)
         p.setBrush(QColor(t.well))

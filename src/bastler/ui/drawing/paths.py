@@ -67,10 +67,11 @@ class PathLayer:
             self._read(checked)
         if self._drawn[0] != view:
             self._drawn = (view, {key: self._path(moves, view) for key, moves in self._groups.items()})
-        current = session.index_of(session.selected)
+        current, slots = session.index_of(session.selected), session.colours.slots(checked.step_ids)
         p.setBrush(Qt.BrushStyle.NoBrush)
         for (step, word), path in self._drawn[1].items():
-            p.setPen(self._pen(step, word, step == current, theme))
+            slot = slots[step] if 0 <= step < len(slots) else -1
+            p.setPen(self._pen(slot, word, step == current, theme))
             p.drawPath(path)
         lit = self._path((i for i in self.lit if i < len(self._lines)), view)
         p.setPen(pens.pen(theme.accent, 4))
@@ -83,10 +84,10 @@ class PathLayer:
             p.setBrush(QColor(theme.ink))
             p.drawEllipse(QPointF(c), 2.5, 2.5)
 
-    def _pen(self, step: int, word: str, strong: bool, theme: Theme) -> QPen:
+    def _pen(self, slot: int, word: str, strong: bool, theme: Theme) -> QPen:
         """Feed solid, slower feed thick, rapid thin dashes, plunge dotted."""
-        colour = hue(step) if step >= 0 else theme.soft_ink
-        if strong and step >= 0:
+        colour = hue(slot) if slot >= 0 else theme.soft_ink
+        if strong and slot >= 0:
             own = QColor(colour)
             colour = (own.darker(160) if theme.name == "day" else own.lighter(140)).name()
         if word == "rapid":

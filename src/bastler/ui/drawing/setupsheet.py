@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.job.holding import Obstacle
 from bastler.core.marks import Distance
-from bastler.core.quantities import show
+from bastler.core.quantities import drawn
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
 from bastler.ui.drawing.projection import Projection
@@ -132,12 +132,12 @@ class SetupSheet(ZoomSheet):
         v = self.session.plan.setup_answers.values
         missing = frozenset(self.session.plan.setup_answers.missing)
         labels = {"diameter": "diameter ?", "size_x": "length ?", "size_y": "width ?", "size_z": "height ?"}
-        text = {k: labels.get(k, "?") if k in missing else show(v.get(k), units=units)
+        text = {k: labels.get(k, "?") if k in missing else drawn(v.get(k), units)
                 for k in ("size_x", "size_y", "size_z", "diameter", "over_x", "over_y", "over_top", "over_bottom", "grip", "jaw_height", "clearance", "jaw_width")
                 if v.get(k) is not None or k in missing}  # fmt: skip
         for key, size in zip(("size_x", "size_y", "size_z"), f.part.size, strict=True):
-            text.setdefault(key, show(size, units=units))
-        text["block_x"], text["block_y"], text["block_z"] = (show(s, units=units) for s in f.block.size)
+            text.setdefault(key, drawn(size, units))
+        text["block_x"], text["block_y"], text["block_z"] = (drawn(s, units) for s in f.block.size)
         by_part = v.get("stock_by", "part") == "part"
         b, a = f.block, f.part
         words = Words(text, self.focus_field, missing)

@@ -18,7 +18,7 @@ from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import HoleSpot, Mark
 from bastler.core.planning.planner import StepPlan
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind, drawn, show
 from bastler.core.tooling.threads import Thread
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
@@ -101,7 +101,7 @@ class Sheet(ZoomSheet):
                 text[f.key] = f"{f.label.lower()} ?"
             elif isinstance(value, int | float) and not isinstance(value, bool):
                 kind = f.kind if f.kind is Kind.LENGTH else Kind.ANGLE
-                text[f.key] = show(float(value), kind, units, 3 if units == "mm" or kind is Kind.ANGLE else 2)
+                text[f.key] = drawn(float(value), units, kind) if kind is Kind.LENGTH else show(float(value), kind)
             elif isinstance(value, Thread):
                 text[f.key] = value.name
             elif f.kind is Kind.TOOL and isinstance(value, Tool):

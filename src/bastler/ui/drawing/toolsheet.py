@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers
 from bastler.core.marks import Distance
-from bastler.core.quantities import Kind, Units, show
+from bastler.core.quantities import Kind, Units, drawn, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
@@ -135,7 +135,7 @@ class ToolSheet(ZoomSheet):
         p.setFont(font())
         p.setPen(QColor(t.soft_ink))
         way = {"out": "towards the axis", "in": "away from the axis", "face": "into the face"}[cutter.reach]
-        nose = f"nose R{show(cutter.nose, units=self.units)}   " if cutter.nose else ""
+        nose = f"nose R{drawn(cutter.nose, self.units)}   " if cutter.nose else ""
         leans = (
             f", leans {show(abs(cutter.lean))}° {'towards' if cutter.lean > 0 else 'away from'} the chuck"
             if cutter.lean
@@ -153,7 +153,7 @@ class ToolSheet(ZoomSheet):
 
     def _dimensions(self, p: QPainter, view: Projection, tool: Tool, widest: float) -> None:
         text = {
-            k: show(getattr(tool, k), units=self.units)
+            k: drawn(getattr(tool, k), self.units)
             for k in ("diameter", "flute_length", "stick_out", "shank_diameter", "corner_radius")
         }
         text["diameter"], text["shank_diameter"] = "Ø" + text["diameter"], "Ø" + text["shank_diameter"]
@@ -176,7 +176,7 @@ class ToolSheet(ZoomSheet):
         )
         p.drawText(
             QPointF(12, self.height() - 14),
-            f"{note}   spindle nose to tip {show(tool.gauge_length, units=self.units)}".strip(),
+            f"{note}   spindle nose to tip {drawn(tool.gauge_length, self.units)}".strip(),
         )
 
     def clicked(self, at: QPointF) -> None:

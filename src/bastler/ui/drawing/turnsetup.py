@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFontMetricsF, QPainter
 
 from bastler.core.job.chucking import STOCK_WORDS
 from bastler.core.marks import Distance
-from bastler.core.quantities import show
+from bastler.core.quantities import drawn
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, Words
 from bastler.ui.drawing.projection import Projection
@@ -59,7 +59,7 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
         if key in missing:
             return f"{label} ?"
         value = v.get(key)
-        return sign + show(value, units=units) if value is not None else ""
+        return sign + drawn(value, units) if value is not None else ""
 
     text = {
         "diameter": word("diameter", "diameter", "" if held.prism else "Ø"), "bore": word("bore", "bore", "Ø"), "out": word("out", "stands out"),

@@ -88,7 +88,7 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     if step is not None and step.step.on:
         for c in step.cleared:
             if c.thread is None:
-                paint_cut(p, view, c.area, step.number, strong=not c.wanted)
+                paint_cut(p, view, c.area, sheet.session.colours.slot(step.step.id), strong=not c.wanted)
     p.restore()
     with sheet.clipped(p, view):
         paint_axis(p, view, t, z0, z1)
@@ -142,7 +142,7 @@ def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
         p.setPen(
             pens.pen(pens.tint(sheet.theme.soft_ink, 0.9), 1.0, [4, 5])
             if rapid
-            else pens.pen(QColor(hue(owner)).darker(150), 1.6)
+            else pens.pen(QColor(hue(sheet.session.colours.slot(checked.step_ids[owner]))).darker(150), 1.6)
         )
         for a, b in zip(points, points[1:], strict=False):
             p.drawLine(a, b)

@@ -148,10 +148,10 @@ def _edges(area: Area) -> list[tuple[float, float]]:
     return found
 
 
-def paint_cut(p: QPainter, view: Projection, area: Area, number: int, *, strong: bool) -> None:
+def paint_cut(p: QPainter, view: Projection, area: Area, slot: int, *, strong: bool) -> None:
     """What a step takes, in its colour, on both sides."""
     p.setPen(Qt.PenStyle.NoPen)
-    p.setBrush(pens.tint(hue(number - 1), 0.5 if strong else 0.2))
+    p.setBrush(pens.tint(hue(slot), 0.5 if strong else 0.2))
     for side in (1.0, -1.0):
         p.drawPath(area_path(view, area, side))
 

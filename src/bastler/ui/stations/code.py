@@ -160,9 +160,11 @@ class CodeStation(QWidget):
     def _paint_steps(self) -> None:
         e = self.editor
         e.markerDeleteAll()
+        checked = self.session.checked
+        slots = self.session.colours.slots(checked.step_ids) if checked is not None else []
         for line, step in enumerate(self._steps):
             if step >= 0:
-                e.markerAdd(line, FIRST_MARKER + step % len(HUES))
+                e.markerAdd(line, FIRST_MARKER + (slots[step] if step < len(slots) else 0))
             head = step >= 0 and (line == 0 or self._steps[line - 1] != step)
             level = FOLD_BASE + (0 if step < 0 or head else 1)
             e.SendScintilla(QsciScintilla.SCI_SETFOLDLEVEL, line, level | (FOLD_HEADER if head else 0))

@@ -13,7 +13,8 @@ from bastler.core.tooling.ownmaterials import OWN_MATERIALS
 from bastler.core.tooling.profiles import own_machines
 from bastler.ui.drawing.graphsheet import GraphSheet
 from bastler.ui.forms.form import Form
-from bastler.ui.session import Session, with_value
+from bastler.ui.session import Session
+from bastler.ui.stepedits import with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.line import LineEdit

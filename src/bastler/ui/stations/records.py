@@ -7,7 +7,8 @@ from typing import Any
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bastler.ui.forms.form import Form
-from bastler.ui.session import Session, with_value
+from bastler.ui.session import Session
+from bastler.ui.stepedits import with_value
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench
 from bastler.ui.widgets.table import RecordTable

@@ -251,7 +251,7 @@ class StepsStation(QWidget):
             return
         kind = self.session.plan.frame.machine.kind
         if "adder" in self.__dict__ and self.adder.list.count() and self.adder.machine != kind:
-            self.adder.open(len(self.session.steps), kind)
+            self.adder.open(self._next_slot(), kind)
         self._offer_jobs(not self.session.steps and self.session.path is None)
         if current is None:
             self.stripe.setStyleSheet("")
@@ -261,7 +261,7 @@ class StepsStation(QWidget):
             if self.adder.machine != self.session.plan.frame.machine.kind:
                 self.adder.open(0, self.session.plan.frame.machine.kind)
             return
-        self.stripe.setStyleSheet(f"background: {hue(current.number - 1)};")
+        self.stripe.setStyleSheet(f"background: {hue(self.session.colours.slot(current.step.id))};")
         self.form_title.setText(current.cycle.name)
         if self.name_edit.text() != current.step.name:
             self.name_edit.setText(current.step.name)
@@ -424,7 +424,10 @@ class StepsStation(QWidget):
     def open_add(self) -> None:
         """Offer the kinds of step."""
         self.right.setCurrentWidget(self.adder)
-        self.adder.open(len(self.session.steps), self.session.plan.frame.machine.kind)
+        self.adder.open(self._next_slot(), self.session.plan.frame.machine.kind)
+
+    def _next_slot(self) -> int:
+        return self.session.colours.next(s.id for s in self.session.steps)
 
     def close_add(self) -> None:
         """Back to the form."""

@@ -73,13 +73,13 @@ class AddStep(QWidget):
         self.list.itemActivated.connect(lambda item: self.chosen.emit(str(item.data(Qt.ItemDataRole.UserRole))))
         column.addWidget(self.list, 1)
 
-    def open(self, step_count: int, machine: str = "mill") -> None:
+    def open(self, slot: int, machine: str = "mill") -> None:
         """Fresh list of what a kind of machine can do, cursor in the search line."""
         self.list.clear()
         self.machine = machine
         self._offered = cycles().in_order(machine)
         for cycle in self._offered:
-            item = QListWidgetItem(self._icon(cycle, hue(step_count)), f"{cycle.name}\n{cycle.summary}")
+            item = QListWidgetItem(self._icon(cycle, hue(slot)), f"{cycle.name}\n{cycle.summary}")
             item.setData(Qt.ItemDataRole.UserRole, cycle.id)
             lines = len(wrapped(cycle.summary, QFontMetricsF(font()), SUMMARY_PX))
             item.setSizeHint(QSize(240, 44 + 20 * lines))

@@ -60,6 +60,7 @@ class _Delegate(QStyledItemDelegate):
         if i < 0:
             return
         step = session.plan.steps[i]
+        colour = hue(session.colours.slot(step.step.id))
         box = QRectF(option.rect).adjusted(2, 2, -2, -2)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -67,11 +68,11 @@ class _Delegate(QStyledItemDelegate):
         painter.setPen(pens.pen(t.accent, 2) if selected else Qt.PenStyle.NoPen)
         painter.setBrush(QColor(t.well if selected else t.bench))
         painter.drawRoundedRect(box, 6, 6)
-        painter.setPen(pens.pen(outline(hue(i), t), 1.0))
-        painter.setBrush(QColor(hue(i)) if step.step.on else Qt.BrushStyle.NoBrush)
+        painter.setPen(pens.pen(outline(colour, t), 1.0))
+        painter.setBrush(QColor(colour) if step.step.on else Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(QRectF(box.left() + 1, box.top() + 4, 7, box.height() - 8), 3, 3)
-        ink, colour = (t.ink, hue(i)) if step.step.on else (t.soft_ink, t.bench)
-        paint_pictogram(painter, QRectF(box.left() + 16, box.top() + 14, 42, 38), step.cycle.pictogram, ink, colour)
+        ink, fill = (t.ink, colour) if step.step.on else (t.soft_ink, t.bench)
+        paint_pictogram(painter, QRectF(box.left() + 16, box.top() + 14, 42, 38), step.cycle.pictogram, ink, fill)
         self._texts(painter, box, step, t)
         if not selected:
             painter.setPen(pens.thin(t.line))

@@ -117,7 +117,7 @@ class Ribbon(QWidget):
         names = self.session.checked.step_names if self.session.checked else ()
         for step, begin, end in self._spans:
             box = QRectF(self._x(begin) + 0.8, BAR_TOP_PX, max(self._x(end) - self._x(begin) - 1.6, 1.0), BAR_PX)
-            colour = hue(step) if step >= 0 else t.stock
+            colour = hue(self._slot(step)) if step >= 0 else t.stock
             fill = colour if step == current else mixed(colour, t.paper, FILL)
             p.setPen(pens.pen(t.ink, 2) if step == current and step >= 0 else pens.pen(outline(colour, t), 1.0))
             p.setBrush(QColor(fill))
@@ -136,6 +136,10 @@ class Ribbon(QWidget):
         if self.hasFocus():
             pens.focus_ring(p, QRectF(self.rect()), t.focus)
         p.end()
+
+    def _slot(self, step: int) -> int:
+        ids = self.session.checked.step_ids
+        return self.session.colours.slot(ids[step]) if step < len(ids) else 0
 
     def _name(self, p: QPainter, box: QRectF, step: int, name: str, fill: str) -> None:
         """A step's whole title where there is room, else its own name, else its pictogram."""

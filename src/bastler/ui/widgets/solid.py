@@ -182,7 +182,13 @@ class SolidPane(QWidget):
             way = ("deviation", checked.target, self.session.plan.frame.bed.z0)
             self._send_stock(checked.grid, heights, way, DEVIATION_HUES)
         else:
-            self._send_stock(checked.grid, heights, ("steps", cut_by, checked.step_of_move, self._held, len(HUES)))
+            self._send_stock(checked.grid, heights, ("steps", cut_by, self._slots_of_moves(), self._held, len(HUES)))
+
+    def _slots_of_moves(self) -> Any:
+        """Whose colour each move has, -1 for none."""
+        checked = self.session.checked
+        slots = np.array([*self.session.colours.slots(checked.step_ids), -1], dtype=np.int32)
+        return slots[checked.step_of_move]
 
     def _send_turned(self, section: Any) -> None:
         """A half section as the solid that it makes about the axis, a quarter cut out; ``None``: the raw bar."""
@@ -197,7 +203,7 @@ class SolidPane(QWidget):
         assert held is not None
         assert turning is not None
         cleared = [
-            ((s.number - 1) % len(HUES), c.area)
+            (self.session.colours.slot(s.step.id), c.area)
             for s in plan.steps
             if s.step.on
             for c in s.cleared
@@ -272,6 +278,7 @@ class SolidPane(QWidget):
             return
         m = checked.motion
         kinds: dict[tuple[str, int], list[Any]] = {}
+        slots = self._slots_of_moves()
         top = self.session.plan.frame.clearance + 1
         for i in range(min(len(m), MOST_MOVES)):
             if m.kind[i] not in (RAPID, FEED, ARC) or max(m.start[i, 2], m.end[i, 2]) > top:
@@ -281,7 +288,7 @@ class SolidPane(QWidget):
             word = "rapid" if m.kind[i] == RAPID else "plunge" if down else "feed"
             if word != "feed":
                 points = _broken(points, DASH_MM if word == "rapid" else DOT_MM)
-            kinds.setdefault((word, int(checked.step_of_move[i]) % len(HUES)), []).append((points, word == "feed"))
+            kinds.setdefault((word, int(slots[i])), []).append((points, word == "feed"))
         groups = []
         for (word, _step), pieces in kinds.items():
             points, pairs, count = [], [], 0
