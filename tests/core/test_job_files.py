@@ -126,5 +126,5 @@ def test_migrations_run_in_order_on_a_copy(monkeypatch: pytest.MonkeyPatch) -> N
 
 def test_schema_names_every_cycle_field() -> None:
     text = json.dumps(job_schema())
-    for word in ("pocket", "corner", "Which radius have the four upright corners?", "end-mill", "grip"):
+    for word in ("pocket", "corner", "What radius do the four upright corners have?", "end-mill", "grip"):
         assert word in text

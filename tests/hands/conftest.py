@@ -98,7 +98,7 @@ class Hands:
         def look() -> Any:
             state.clear()
             state.update(self.see("state"))
-            return done(state)
+            return state["up"] and done(state)
 
         try:
             self._wait(look, what or "a state")

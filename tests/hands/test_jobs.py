@@ -16,7 +16,7 @@ from bastler.core.job.store import load
 from bastler.core.planning.planner import Plan, plan
 from tests.hands.conftest import Hands
 
-NUMBER = re.compile(r"[-\d./]+")
+NUMBER = re.compile(r"[-\d.,/]+")
 
 
 def bar(numbers: str, steps: int) -> int:
@@ -77,8 +77,8 @@ def test_a_plate(hands: Callable[..., Hands]) -> None:
     assert "X188. Y108." in program
 
 
-def test_a_shaft_by_its_contour(hands: Callable[..., Hands]) -> None:
-    """Machine, bar, face, a stepped contour with shoulders, bevels and radii; every Z is negative."""
+def test_a_spindle_with_its_contour(hands: Callable[..., Hands]) -> None:
+    """Machine, bar, face, a stepped contour with shoulders, bevels and a radius, thread, groove, part off; every Z is negative."""
     h = hands()
     h.until(lambda s: s["station"] == "Setup")
     h.click("Machine", "QComboBox")
@@ -92,7 +92,7 @@ def test_a_shaft_by_its_contour(hands: Callable[..., Hands]) -> None:
     h.answer("95")
     h.key("ctrl+2")
     h.add("face")
-    h.count = 0
+    before = h.count
     h.add("turn")
     h.click("Shape", "QComboBox")
     h.key("End", "Return")
@@ -128,13 +128,30 @@ def test_a_shaft_by_its_contour(hands: Callable[..., Hands]) -> None:
         h.until(lambda s: "Complete" in s["missing"])
     h.key("Return")
     h.until(lambda s: "outside" in s["question"])
-    numbers = "22 0 24 -1 -40 20 -42 -46 28 -58 5 38 -63 -76"
-    assert h.count <= bar(numbers, 1), h.count
-    planned, program = posted(h.save("shaft.bastler"))
-    assert planned.setup.values["out"] == "95"
+    contour = "22 0 24 -1 -40 20 -42 -46 28 -58 5 38 -63 -76"
+    assert h.count - before <= bar(contour, 1), h.count - before
+    h.add("thread")
+    h.focused("Ends at Z")
+    h.answer("-39,5")
+    h.focused("Outer diameter")
+    h.answer("24", "2")
+    h.focused("Word for the new step")
+    h.answer("groove")
+    h.focused("Middle at Z")
+    h.answer("-67", "3.2")
+    h.pause()
+    h.answer("33")
+    h.focused("Word for the new step")
+    h.answer("part")
+    h.focused("Back of the part")
+    h.answer("-76")
+    h.until(lambda s: s["checked"])
+    assert h.count <= bar(f"40 95 {contour} -39,5 24 2 -67 3.2 33 -76", 5), h.count
+    planned, program = posted(h.save("spindle.bastler"))
+    assert planned.setup.values == {"diameter": "40", "out": "95"}
     facts = [e.facts for e in planned.job.contours[0].elements]
     assert facts[6] == {"radius": "5", "x": "38", "z": "-63"}
-    assert [s.cycle.id for s in planned.cut] == ["end_face", "turn"]
+    assert [s.cycle.id for s in planned.cut] == ["end_face", "turn", "turn_thread", "groove", "part_off"]
     assert lowest(program) <= -75.5
 
 

@@ -104,7 +104,7 @@ def test_a_started_contour_says_what_lacks_and_stops_no_other_step(open_window) 
     person.control(Qt.Key.Key_2)
     session.select("o")
     person.click(person.steps.desk.button)
-    assert "more fact" in person.steps.missing.text()
+    assert "facts missing" in person.steps.missing.text()
     assert person.steps.desk.panel.layer.known() == ()
 
 

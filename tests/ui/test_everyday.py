@@ -248,7 +248,7 @@ def test_tools_go_to_the_library_and_into_lists(
     file.write_text(file.read_text().replace("14,tap,tap M6", "30,tap,tap M6 again"))
     page.read_list()
     assert session.job.tools[-1].number == 30
-    assert "1 tools read." in demo.window.status.text()
+    assert "1 tool read." in demo.window.status.text()
     assert "T13 have numbers that are taken" in demo.window.status.text()
     file.write_text("number,kind\n")
     asked.then = ["mm"]
@@ -487,12 +487,12 @@ def test_a_step_is_repeated_elsewhere_and_made_its_own(demo: Person) -> None:
     assert session.index_of(repeat) >= 0
     session.select("left")
     session.delete_step()
-    assert "was repeated by step 3 (Repeat" in demo.window.status.text()
+    assert "Step 3 (Repeat" in demo.window.status.text()
 
 
 def test_paths_are_drawn_on_the_sheet(demo: Person) -> None:
     demo.checked()
-    sheet = demo.steps.sheet
+    sheet, selected = demo.steps.sheet, demo.window.session.selected
     plain = sheet.grab().toImage()
     demo.window.actions_by_id["view.paths"].trigger()
     assert sheet.grab().toImage() != plain
@@ -500,6 +500,7 @@ def test_paths_are_drawn_on_the_sheet(demo: Person) -> None:
     demo.checked()
     sheet.repaint()
     demo.window.session.undo()
+    demo.window.session.select(selected)
     demo.checked()
     demo.window.actions_by_id["view.paths"].trigger()
     assert not demo.steps.paths_button.isChecked()

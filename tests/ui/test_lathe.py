@@ -200,7 +200,7 @@ def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:
     person.click(check.list.viewport(), check.list.visualItemRect(check.list.item(0)).center())
     assert check.section.marker is not None
     person.control(Qt.Key.Key_2)
-    assert "press Ctrl+R" in person.steps.missing.text()
+    assert "Ctrl+R sets" in person.steps.missing.text()
     person.control(Qt.Key.Key_R)
     assert person.window.session.steps[0].values["tool"] == "2"
     person.checked()

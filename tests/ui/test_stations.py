@@ -210,7 +210,8 @@ def test_the_job_menu_offers_files_and_steps(demo: Person, tmp_path: Path, monke
     menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
     words = [a.text() for a in menu.actions()]
     assert any(w.startswith("Save G-code") for w in words)
-    assert any(w.startswith("mine") for w in words)
+    recent = next(a.menu() for a in menu.actions() if a.text() == "Recent jobs")
+    assert any(a.text().startswith("mine\t") for a in recent.actions())
     assert {"Steps", "View", "Check"} <= set(words)
     steps = next(a.menu() for a in menu.actions() if a.text() == "Steps")
     assert any(a.text().startswith("Gather steps by tool") for a in steps.actions())

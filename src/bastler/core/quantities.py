@@ -240,7 +240,7 @@ def begun(typed: str) -> bool:
         return False
     try:
         _evaluator().eval(_SUFFIX.sub("", whole))
-    except ArithmeticError:
+    except (ArithmeticError, TypeError):  # by what is typed on it may be right: 1/(2, min(1
         return True
     except Exception:
         return False

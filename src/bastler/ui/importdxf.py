@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path as File
 from typing import TypeVar
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -29,6 +30,7 @@ from bastler.core.quantities import Kind, Units, counted, evaluate, show
 from bastler.ui.ask import beside
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
+from bastler.ui.drawing.zoom import ARROWS
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.label import Label
@@ -62,7 +64,8 @@ class Preview(QWidget):
         self.zero: Point = (0.0, 0.0)
         self._view: Projection | None = None
         self.setMinimumSize(480, 420)
-        self.setAccessibleName("The drawing")
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("The drawing; arrows bring zero from end to end")
 
     def show_chains(self, chains: Chains) -> None:
         """Draw these."""
@@ -86,18 +89,44 @@ class Preview(QWidget):
         for gap in self.chains.gaps:
             p.drawEllipse(view.at(gap.at), 8, 8)
         pens.zero_mark(p, view.at(self.zero), self.theme.ink, self.theme.paper)
+        if self.hasFocus():
+            pens.focus_ring(p, QRectF(self.rect()), self.theme.focus)
         p.end()
+
+    def _places(self) -> list[Point]:
+        """Ends and centres, where zero mostly is."""
+        return [
+            q
+            for c in self.chains.paths
+            for q in (c.start, *(e.end for e in c.elements), *(e.centre for e in c.elements if hasattr(e, "centre")))
+        ]
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Arrows bring zero to the next end or centre in their direction."""
+        assert event is not None
+        way = ARROWS.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+            return
+        zero = self.zero
+
+        def cost(q: Point) -> float:
+            ahead = (q[0] - zero[0]) * way[0] + (q[1] - zero[1]) * way[1]
+            aside = abs((q[0] - zero[0]) * way[1]) + abs((q[1] - zero[1]) * way[0])
+            return ahead + 2 * aside if ahead > 1e-6 else math.inf
+
+        found = min(self._places(), key=cost, default=None)
+        if found is not None and cost(found) < math.inf:
+            self.zero = found
+            self.update()
+            self.zero_set.emit()
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Zero comes to the nearest end or centre, or to the very place."""
         assert event is not None
         if self._view is None:
             return
-        places = [
-            q
-            for c in self.chains.paths
-            for q in (c.start, *(e.end for e in c.elements), *(e.centre for e in c.elements if hasattr(e, "centre")))
-        ]
+        places = self._places()
 
         def away(q: Point) -> float:
             off: QPointF = self._view.at(q) - event.position()  # type: ignore[union-attr]

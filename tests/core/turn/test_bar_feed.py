@@ -145,7 +145,7 @@ def test_a_puller_that_is_not_over_the_bar_pulls_nothing() -> None:
 def test_a_puller_that_does_not_fit_is_told() -> None:
     for values, words in (
         ({"grip": "14"}, "Its fingers are 12 long"),
-        ({"tool": "20"}, "is none that grips the bar"),
+        ({"tool": "20"}, "can't grip the bar"),
         ({"comes": "stop", "tool": "24"}, "is none that stops the bar"),
     ):
         step = PULL.changed(values={**PULL.values, **values})

@@ -43,7 +43,7 @@ def test_deeper_than_the_bar_stands_out(cycle: str) -> None:
 def test_a_bore_that_is_too_deep_for_its_bar_stays_partly_uncut() -> None:
     step = plan(job("turn", 60.0)).steps[0]
     (problem,) = [p for p in step.answers.problems if p.field == "tool"]
-    assert "doesn't get to" in problem.text or "stands out 40, and goes" in problem.text
+    assert "can't reach" in problem.text or "stands out 40, and goes" in problem.text
 
 
 def test_a_recess_behind_a_narrow_place_is_cut_and_left() -> None:

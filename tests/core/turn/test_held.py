@@ -35,7 +35,7 @@ def test_facing_beside_the_centre_stops_before_it() -> None:
     face = Step(id="face", cycle="end_face", values={"face_z": "0", "tool": "1"})
     job = lathe_job(face, tailstock="yes")
     (told,) = [p.text for p in plan(job).steps[0].answers.problems]
-    assert "doesn't get to" in told
+    assert "can't reach" in told
     assert stops(job) == []
 
 

@@ -49,7 +49,7 @@ def test_a_pip_stays_on_a_bar_and_none_in_a_bore() -> None:
     assert band(job(pip="3"), BACK - 2.0, BACK - 1.0).bounds[3] == pytest.approx(1.5)
     (problem,) = plan(job(tube=True, pip="3")).steps[0].answers.problems
     assert (problem.field, problem.blocks) == ("pip", False)
-    assert "bore of 22" in problem.text
+    assert "bore of Ø22" in problem.text
 
 
 def test_the_chamfer_lies_on_the_way() -> None:

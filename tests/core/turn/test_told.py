@@ -15,7 +15,7 @@ GROOVE = {"where": "outside", "tool": "7", "width": "4", "surface": "50", "botto
 @pytest.mark.parametrize(
     ("cycle", "tube", "values", "field", "words"),
     [
-        ("turn", False, {"shape": "cylinder", "diameter": "40", "length": "95", "tool": "1"}, "tool", ("doesn't get to", "from Z -88.5 on,", "stand out further")),
+        ("turn", False, {"shape": "cylinder", "diameter": "40", "length": "95", "tool": "1"}, "tool", ("can't reach", "from Z -88.5 on,", "stand out further")),
         ("end_face", False, {"face_z": "-95", "tool": "1"}, "tool", ("from Z -88.5 on,", "in the way")),
         ("groove", False, {**GROOVE, "middle_z": "-87"}, "tool", ("no metal here", "from Z -88.5 on,")),
         ("groove", False, {**GROOVE, "middle_z": "20"}, "tool", ("no metal here", "Check where the groove is")),

@@ -122,7 +122,7 @@ def test_the_vise_is_in_the_way() -> None:
 
 def test_machine_limits() -> None:
     found = by_kind(check(plate(FACE, changed(LEFT, speed="9000", feed="7000"))))
-    assert "9000/min is outside" in next(f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings)
+    assert "S9000 is outside" in next(f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings)
     assert found["speed-limit"].severity == "warn"
     wide = plate(FACE, size_x="380")
     assert "X leaves the travel" in by_kind(check(wide))["overtravel"].text

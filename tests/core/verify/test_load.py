@@ -57,7 +57,7 @@ def test_a_cut_that_the_spindle_cannot_take_is_found() -> None:
     assert found[1, 200] == []
     (power,) = found[9, 2000]
     assert (power.severity, power.line) == ("warn", 5)
-    assert "1000/min" in power.text
+    assert "1000 /min" in power.text
 
 
 def test_what_the_planner_said_of_power_is_not_said_twice() -> None:

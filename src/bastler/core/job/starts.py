@@ -30,7 +30,7 @@ def names() -> list[str]:
 
 def keep(job: Job, name: str) -> str:
     """Keep a job as a starting point; one of that name is replaced. Gives the name it has; raises :class:`Unusable`."""
-    plain = re.sub(r"[^\w .,()+-]+", " ", name).strip(" .")[:60]
+    plain = " ".join(re.sub(r"[^\w .,()+-]+", " ", name).split()).strip(" .")[:60]
     if not plain:
         raise Unusable("A starting point needs a name. Type one with a letter or a digit.")
     folder().mkdir(parents=True, exist_ok=True)

@@ -107,7 +107,7 @@ class Sheet(ZoomSheet):
             elif f.kind is Kind.TOOL and isinstance(value, Tool):
                 text[f.key] = f"T{value.number}"
             elif f.kind is Kind.CHOICE and value:
-                text[f.key] = str(value)
+                text[f.key] = dict(f.choices).get(str(value), str(value))
             elif any(p.field == f.key for p in answers.problems):
                 text[f.key] = f"{f.label.lower()} !"
         return Words(text, self.focus_field, frozenset(answers.missing))

@@ -19,7 +19,7 @@ CELL_PX = 5.0
 MARGIN_PX = 2.0
 LEADER_PX = 16.0
 """A text that stands farther than this from where it was wanted is tied to it."""
-RINGS_PX = (14.0, 26.0, 40.0, 58.0, 80.0, 106.0, 140.0)
+RINGS_PX = (14.0, 26.0, 40.0, 58.0, 80.0, 106.0, 140.0, 180.0, 230.0)
 WAYS = tuple((math.cos(math.tau * k / 16), math.sin(math.tau * k / 16)) for k in range(16))
 
 

@@ -76,13 +76,20 @@ class ZoomSheet(QWidget):
 
     def looked(self, whole: Projection, area: QRectF, axes: str = "xy") -> Projection:
         """The view as it is looked at now."""
-        view = whole
-        if self.closer > 1.0:
-            middle = area.center()
-            a, b = (self._centre.get(axis, home) for axis, home in zip(axes, whole.back(middle), strict=True))
-            view = Projection(a, b, middle.x(), middle.y(), whole.scale * self.closer)
+        view = self._seen(whole, area, axes)
         self._panes.append(Pane(whole, view, area, axes))
         return view
+
+    def _seen(self, whole: Projection, area: QRectF, axes: str) -> Projection:
+        if self.closer == 1.0:
+            return whole
+        middle = area.center()
+        a, b = (self._centre.get(axis, home) for axis, home in zip(axes, whole.back(middle), strict=True))
+        return Projection(a, b, middle.x(), middle.y(), whole.scale * self.closer)
+
+    def _now(self, pane: Pane) -> Projection:
+        """The view of a pane as it will be painted next: several hands' moves may come before a painting."""
+        return self._seen(pane.whole, pane.area, pane.axes)
 
     def window_of(self, view: Projection) -> QRectF | None:
         """The piece of the sheet that a closer view has; ``None`` while everything is in view."""
@@ -135,7 +142,7 @@ class ZoomSheet(QWidget):
         if pane is None:
             return
         at = at or pane.area.center()
-        a, b = pane.view.back(at)
+        a, b = self._now(pane).back(at)
         self.closer = min(max(self.closer * by, 1.0), CLOSEST)
         scale, middle = pane.whole.scale * self.closer, pane.area.center()
         self._centre[pane.axes[0]] = a - (at.x() - middle.x()) / scale
@@ -147,7 +154,7 @@ class ZoomSheet(QWidget):
         pane = self._pane(at)
         if pane is None or self.closer == 1.0:
             return
-        middle = pane.view.back(pane.area.center() - by)
+        middle = self._now(pane).back(pane.area.center() - by)
         self._centre[pane.axes[0]], self._centre[pane.axes[1]] = middle
         self._settle()
 

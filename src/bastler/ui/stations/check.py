@@ -210,6 +210,8 @@ class CheckStation(QWidget):
         """Show the last check."""
         self.cancel_button.hide()
         checked = self.session.checked
+        chosen = self.list.currentItem()
+        kept = chosen.data(Qt.ItemDataRole.UserRole) if chosen is not None else None
         self.list.clear()
         if self.session.held is not None:
             self.session.held = None
@@ -250,6 +252,11 @@ class CheckStation(QWidget):
             item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
             item.setData(Qt.ItemDataRole.UserRole, f)
             self.list.addItem(item)
+            if kept is not None and (f.kind, f.step, f.text) == (kept.kind, kept.step, kept.text):
+                self.list.blockSignals(True)
+                self.list.setCurrentItem(item)
+                self.list.blockSignals(False)
+                kept = None
         self._tool_times()
         if not self.session.is_checked and not self.checker.busy:
             self._not_checked()

@@ -65,6 +65,7 @@ class ContourPanel(QWidget):
         self.pages.addWidget(self._elements_page(theme))
         self.place_form = Form({"Place": "Where it is", "Size": "Its size"}, jumps=False, letters=LETTERS)
         self.place_form.lettered.connect(self._lettered)
+        self.place_form.note.hide()
         self.place_form.walks = True
         self.place_form.typed.connect(lambda k, t: self.edits.type_value(self.key, k, t))
         self.place_form.focused.connect(self._place_focused)
@@ -150,6 +151,7 @@ class ContourPanel(QWidget):
         box.addWidget(self.line)
         self.form = Form({"Size": "What the drawing says"}, jumps=False, letters=LETTERS)
         self.form.lettered.connect(self._lettered)
+        self.form.note.hide()  # what is wrong stands above the drawing
         self.form.walks = True
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)

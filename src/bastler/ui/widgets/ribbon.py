@@ -100,7 +100,8 @@ class Ribbon(QWidget):
     def _current(self) -> int | None:
         """The step that stands out: with the graph the one of the moment, else the selected one."""
         if not self.with_graph:
-            return self.session.index_of(self.session.selected)
+            ids = self.session.checked.step_ids if self.session.checked is not None else ()
+            return ids.index(self.session.selected) if self.session.selected in ids else None
         return next((step for step, begin, end in self._spans if begin <= self.session.time <= end), None)
 
     def paintEvent(self, _: QPaintEvent | None) -> None:
@@ -144,17 +145,19 @@ class Ribbon(QWidget):
     def _name(self, p: QPainter, box: QRectF, step: int, name: str, fill: str) -> None:
         """A step's whole title where there is room, else its own name, else its pictogram."""
         p.setFont(font(11, bold=True))
-        own = self.session.steps[step].name if step < len(self.session.steps) else ""
+        ids = self.session.checked.step_ids
+        here = self.session.index_of(ids[step]) if step < len(ids) else -1
+        own = self.session.steps[here].name if here >= 0 else ""
         ink = readable_on(fill)
         for text in (name, own):
             if text and QFontMetricsF(p.font()).horizontalAdvance(text) + 14 < box.width():
                 p.setPen(QColor(ink))
                 p.drawText(box.adjusted(8, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, text)
                 return
-        if box.width() > PICTOGRAM_PX + 4 and step < len(self.session.plan.steps):
+        if box.width() > PICTOGRAM_PX + 4 and here >= 0:
             place = QRectF(0, 0, PICTOGRAM_PX, PICTOGRAM_PX * 0.9)
             place.moveCenter(box.center())
-            paint_pictogram(p, place, self.session.plan.steps[step].cycle.pictogram, ink, fill)
+            paint_pictogram(p, place, self.session.plan.steps[here].cycle.pictogram, ink, fill)
 
     def _paint_graph(self, p: QPainter) -> None:
         """Power as an area, more than the spindle has in the colour of a stop; the metal gone as a line to the whole of it."""
@@ -253,7 +256,9 @@ class Ribbon(QWidget):
         self._drag(event)
         for step, begin, end in self._spans:
             if begin <= self.session.time <= end and step >= 0:
-                self.session.select(self.session.steps[step].id if step < len(self.session.steps) else None)
+                ids = self.session.checked.step_ids
+                if step < len(ids) and self.session.index_of(ids[step]) >= 0:
+                    self.session.select(ids[step])
                 break
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
