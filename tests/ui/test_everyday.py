@@ -249,7 +249,7 @@ def test_tools_go_to_the_library_and_into_lists(
     page.read_list()
     assert session.job.tools[-1].number == 30
     assert "1 tool read." in demo.window.status.text()
-    assert "T13 have numbers that are taken" in demo.window.status.text()
+    assert "T13 left out: the numbers are taken" in demo.window.status.text()
     file.write_text("number,kind\n")
     asked.then = ["mm"]
     page.read_list()

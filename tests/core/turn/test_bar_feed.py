@@ -146,7 +146,7 @@ def test_a_puller_that_does_not_fit_is_told() -> None:
     for values, words in (
         ({"grip": "14"}, "Its fingers are 12 long"),
         ({"tool": "20"}, "can't grip the bar"),
-        ({"comes": "stop", "tool": "24"}, "is none that stops the bar"),
+        ({"comes": "stop", "tool": "24"}, "can't stop the bar"),
     ):
         step = PULL.changed(values={**PULL.values, **values})
         problem = plan(pieces(1, FACE, TURN, OFF, step)).steps[-1].answers.problems[0]
