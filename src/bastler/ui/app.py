@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from bastler.core.demo import demo_job, new_job
@@ -34,7 +33,6 @@ def application() -> QApplication:
     app = QApplication([sys.argv[0], "-style", "fusion"])
     app.setApplicationName("Bastler")
     app.setDesktopFileName("bastler")
-    app.setWindowIcon(QIcon(str(Path(__file__).parent / "theme" / "bastler.svg")))
     return app
 
 
@@ -73,6 +71,13 @@ def _collect_again() -> None:
     gc.enable()
 
 
+def _dress() -> None:
+    """The icon, once the window is up: it loads what nothing else needs."""
+    from PyQt6.QtGui import QIcon
+
+    application().setWindowIcon(QIcon(str(Path(__file__).parent / "theme" / "bastler.svg")))
+
+
 def open_window(word: str | None) -> int:
     """Show the window and stay until it is closed; exit status."""
     try:
@@ -81,5 +86,6 @@ def open_window(word: str | None) -> int:
         print(f"bastler: {error}", file=sys.stderr)
         return 2
     install(window.say)
+    QTimer.singleShot(0, _dress)
     QTimer.singleShot(0, window.offer_recovery)
     return application().exec()

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 from functools import partial
 from pathlib import Path
 
@@ -142,4 +141,6 @@ class BeginDesk(FileDesk):
 
 def _picture_of(path: Path) -> Path:
     """Where the picture of a recent job is."""
+    import hashlib
+
     return recovery.picture_folder() / f"{hashlib.sha1(str(path.resolve()).encode()).hexdigest()[:16]}.png"

@@ -5,7 +5,6 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from bastler.ui.clipboard import copy_steps, cut_steps, paste_steps
 from bastler.ui.commands import Command
 
 if TYPE_CHECKING:
@@ -42,6 +41,11 @@ def commands_of(window: Window) -> list[Command]:
         steps().close_add()
         steps().form.focus_first()
 
+    def clip(run: str, *args: object) -> None:
+        from bastler.ui import clipboard
+
+        getattr(clipboard, run)(*args)
+
     def check(run: str, *args: object) -> None:
         window.show_station("Check")
         getattr(window._station("Check"), run)(*args)
@@ -73,9 +77,9 @@ def commands_of(window: Window) -> list[Command]:
         Command("step.down", "Move the step down", "Steps", "Ctrl+Down", lambda: s.move_step(1), has_step),
         Command("step.up", "Move the step up", "Steps", "Ctrl+Up", lambda: s.move_step(-1), has_step),
         Command("step.copy", "Double the step", "Steps", "Ctrl+D", s.copy_step, has_step),
-        Command("steps.copy", "Copy steps", "Steps", "Ctrl+C", lambda: copy_steps(s, picked()), has_step),
-        Command("steps.cut", "Cut steps out", "Steps", "Ctrl+X", lambda: cut_steps(s, picked()), has_step),
-        Command("steps.paste", "Put copied steps in", "Steps", "Ctrl+V", lambda: paste_steps(window, s)),
+        Command("steps.copy", "Copy steps", "Steps", "Ctrl+C", lambda: clip("copy_steps", s, picked()), has_step),
+        Command("steps.cut", "Cut steps out", "Steps", "Ctrl+X", lambda: clip("cut_steps", s, picked()), has_step),
+        Command("steps.paste", "Put copied steps in", "Steps", "Ctrl+V", lambda: clip("paste_steps", window, s)),
         Command("step.repeat", "Repeat the step elsewhere", "Steps", "Ctrl+Shift+D", s.repeat_step, has_step),
         Command("step.switch", "Switch the step on or off", "Steps", "Ctrl+Space", s.switch_step, has_step),
         Command("step.delete", "Delete the steps", "Steps", "Ctrl+Del", lambda: s.delete_steps(picked()), has_step),

@@ -34,8 +34,8 @@ from bastler.ui.forms.row import Row
 from bastler.ui.theme.style import redress
 from bastler.ui.widgets.label import Label
 
-NOTE_LINES = 3
-"""Lines kept for what is said of a field."""
+NOTE_PX = 66
+"""Three lines kept for what is said of a field."""
 
 if TYPE_CHECKING:
     from bastler.ui.forms.numberpad import NumberPad
@@ -76,7 +76,7 @@ class Form(QWidget):
         self.note.setWordWrap(True)
         self.note.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.note.setContentsMargins(16, 4, 16, 4)
-        self.note.setFixedHeight(self.note.fontMetrics().lineSpacing() * NOTE_LINES + 10)
+        self.note.setFixedHeight(NOTE_PX)
         column.addWidget(self.note)
         self._cursor = ""
         self._asking = False

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from PyQt6.QtCore import QModelIndex, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QDropEvent, QFontMetricsF, QKeyEvent, QPainter, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -103,21 +105,30 @@ class _Delegate(QStyledItemDelegate):
         paint_state(p, QPointF(box.right() - 18, box.top() + 21), state, t)
 
 
-def card_lines(step: StepPlan, note: str, time_text: str, width: float) -> list[tuple[str, str]]:
-    """The lines of a card, each with what is bold in it and what isn't: name with title, what is said of it; none cut off. The time stands in the first."""
+def card_lines(step: StepPlan, note: str, time_text: str, width: float) -> tuple[tuple[str, str], ...]:
+    """The lines of a card, each with what is bold in it and what isn't: name with title, what is said of it; none cut off.
+
+    The time stands in the first.
+    """
+    return _lines(step.cycle.name, step.title, note, time_text, width)
+
+
+@lru_cache(maxsize=512)
+def _lines(name: str, title: str, note: str, time_text: str, width: float) -> tuple[tuple[str, str], ...]:
     bold, plain = QFontMetricsF(font(12, bold=True)), QFontMetricsF(font())
-    name = step.cycle.name
     beside = width - STATE_PX - (plain.horizontalAdvance(time_text) + NAME_GAP_PX if time_text else 0.0)
-    first = wrapped(step.title, plain, beside - bold.horizontalAdvance(name) - NAME_GAP_PX)
-    if len(first) == 1:
-        lines = [(name, first[0])]
+    room = beside - bold.horizontalAdvance(name) - NAME_GAP_PX
+    if plain.horizontalAdvance(title) <= room:
+        lines = [(name, title)]
     else:
-        lines = [(name, ""), *(("", one) for one in wrapped(step.title, plain, width))]
-    return [*lines, *(("", one) for one in wrapped(note, plain, width))]
+        lines = [(name, ""), *(("", one) for one in wrapped(title, plain, width))]
+    return (*lines, *(("", one) for one in wrapped(note, plain, width)))
 
 
 def wrapped(text: str, metrics: QFontMetricsF, width: float) -> list[str]:
     """A text in lines of at most a width, broken at blanks; a word that is wider than that alone is broken anywhere."""
+    if metrics.horizontalAdvance(text) <= width:
+        return [text]
     lines = [""]
     for word in text.split(" "):
         joined = f"{lines[-1]} {word}" if lines[-1] else word
@@ -281,8 +292,8 @@ class Cards(QListWidget):
 
     def is_picked(self, index: QModelIndex) -> bool:
         """Whether a card is one of those selected."""
-        model = self.selectionModel()
-        return model is not None and model.isSelected(index)
+        item = self.item(index.row())
+        return item is not None and item.isSelected()
 
     def picked_ids(self) -> tuple[str, ...]:
         """The selected cards: one, or several with Shift or Ctrl."""
