@@ -59,6 +59,8 @@ def _room(widget: QWidget) -> tuple[str, float, float]:
                 QRect(0, 0, widget.contentsRect().width(), 10_000), 0x1000, widget.text()
             )
             return widget.text(), need.height(), widget.contentsRect().height() + 2
+        if metrics.ascent() > widget.height():
+            return widget.text(), metrics.ascent(), widget.height()
         return widget.text(), metrics.horizontalAdvance(widget.text()), widget.contentsRect().width()
     if isinstance(widget, QComboBox):
         option = QStyleOptionComboBox()

@@ -26,7 +26,7 @@ from bastler.ui import recovery, worker
 from tests.ui.conftest import Asked, Person
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
-ACTIONS, SEEDS = (("pressure-plate", 1300), ("spindle", 700)), (1, 2, 3)
+ACTIONS, SEEDS = (("pressure-plate", 650), ("spindle", 350)), (1, 2)
 CONTROL, SHIFT, ALT, NONE = (
     Qt.KeyboardModifier.ControlModifier,
     Qt.KeyboardModifier.ShiftModifier,

@@ -181,6 +181,8 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     say otherwise. Raises :class:`Unusable` with a sentence naming what to change.
     """
     typed = text.strip()
+    if len(typed) > LONGEST_EXPRESSION:
+        raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
     if not typed.isascii():
         typed = typed.translate(_DRAWN_SIGNS)
     if _PLAIN.match(typed) and len(typed) < 16:
@@ -190,8 +192,6 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     simple = _TWO.match(typed)
     if simple and len(typed) < 32 and not (simple[2] == "/" and float(simple[3]) == 0):
         return _bounded(_OPERATIONS[simple[2]](float(simple[1]), float(simple[3])) * scale(kind, units), typed)
-    if len(typed) > LONGEST_EXPRESSION:
-        raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
     if _SEVERAL.search(typed):
         raise Unusable(f"“{typed}” is more than one value. Type a single number or expression.")
     if not _WRITABLE.match(typed):

@@ -20,6 +20,9 @@ from bastler.ui.drawing.zoom import ZoomSheet
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
 
+NOTE_PX = 64
+"""Kept free at the foot for what is said in words."""
+
 
 class ToolSheet(ZoomSheet):
     """Front view of a tool, tip down."""
@@ -116,7 +119,7 @@ class ToolSheet(ZoomSheet):
         """A lathe tool as it sits in the machine: Z to the right, X up, its reference point marked."""
         t = self.theme
         z0, z1, r0, r1 = cutter.extent()
-        area = QRectF(30, 30, self.width() - 60, self.height() - 90)
+        area = QRectF(30, 30, self.width() - 60, self.height() - 60 - NOTE_PX)
         view = self.looked(Projection.fit((z0, z1, r0, r1), area), area, "zr")
         p.setPen(pens.edge(t.ink))
         p.setBrush(pens.tint(t.hatch, 0.35))
@@ -132,8 +135,6 @@ class ToolSheet(ZoomSheet):
             p.setPen(pens.thin(t.ink))
             p.drawLine(QPointF(at.x() - 16, at.y()), QPointF(at.x() + 16, at.y()))
             p.drawLine(QPointF(at.x(), at.y() - 16), QPointF(at.x(), at.y() + 16))
-        p.setFont(font())
-        p.setPen(QColor(t.soft_ink))
         way = {"out": "towards the axis", "in": "away from the axis", "face": "into the face"}[cutter.reach]
         nose = f"nose R{drawn(cutter.nose, self.units)}   " if cutter.nose else ""
         leans = (
@@ -141,8 +142,14 @@ class ToolSheet(ZoomSheet):
             if cutter.lean
             else ""
         )
-        p.drawText(QPointF(12, self.height() - 34), f"{nose}points {way}{leans}")
-        p.drawText(QPointF(12, self.height() - 14), f"{self.zoomed(cutter)}the cross is the point that X and Z mean")
+        self._note(p, f"{nose}points {way}{leans}\n{self.zoomed(cutter)}the cross is the point that X and Z mean")
+
+    def _note(self, p: QPainter, text: str) -> None:
+        """Lines at the foot of the sheet, as many as they need."""
+        p.setFont(font())
+        p.setPen(QColor(self.theme.soft_ink))
+        place = QRectF(12, self.height() - NOTE_PX - 6, self.width() - 24, NOTE_PX)
+        p.drawText(place, Qt.AlignmentFlag.AlignBottom | Qt.TextFlag.TextWordWrap, text)
 
     @staticmethod
     def zoomed(cutter: Cutter) -> str:
@@ -165,8 +172,6 @@ class ToolSheet(ZoomSheet):
             (Distance("stick_out", (tool.radius, 0), (tool.radius, tool.stick_out), 90.0), "right"),
         ])  # fmt: skip
         self.tags += d.tags
-        p.setFont(font())
-        p.setPen(QColor(self.theme.soft_ink))
         note = (
             f"point {show(tool.point_angle, Kind.ANGLE)}°"
             if tool.point_angle < 180
@@ -174,10 +179,7 @@ class ToolSheet(ZoomSheet):
             if tool.corner_radius
             else ""
         )
-        p.drawText(
-            QPointF(12, self.height() - 14),
-            f"{note}   spindle nose to tip {drawn(tool.gauge_length, self.units)}".strip(),
-        )
+        self._note(p, f"{note}   spindle nose to tip {drawn(tool.gauge_length, self.units)}".strip())
 
     def clicked(self, at: QPointF) -> None:
         """A dimension gives its field the cursor."""

@@ -28,6 +28,8 @@ from bastler.ui.widgets.line import LineEdit
 
 Offers = Callable[[Field], list[tuple[str, str]]]
 """The choices of a field that depend on the job: keys and words."""
+ROUNDED = {Kind.FEED: 0, Kind.CUTTING_SPEED: 0}
+"""Decimals, less one, of suggestions that are shown in inch units."""
 JOB_KINDS = (Kind.TOOL, Kind.PATTERN, Kind.STEPS, Kind.CONTOUR, Kind.CONTOURS)
 LONGEST_SEGMENTS = {2: 25, 3: 19}
 
@@ -370,4 +372,4 @@ def shown_suggestion(field: Field, answers: Answers, units: Units) -> str:
     """What holds while nothing is typed, in the job's units."""
     text = answers.suggestions[field.key].text if field.key in answers.suggestions else field.default or ""
     factor = scale(field.kind, units)
-    return show(float(text), field.kind, units) if text and factor != 1.0 else text
+    return show(float(text), field.kind, units, ROUNDED.get(field.kind, 3)) if text and factor != 1.0 else text

@@ -33,7 +33,7 @@ if TYPE_CHECKING:
     from bastler.core.checked import Checked
     from bastler.ui.drawing.turnmoment import TurnMoment
 
-LEFT_PX, RIGHT_PX = 300, 250
+LEFT_PX, RIGHT_PX = 300, 274
 FRAME_MS = 60
 SPEEDS = (1, 5, 20, 100)
 
@@ -133,13 +133,14 @@ class CheckStation(QWidget):
         column.setObjectName("bench")
         column.setFixedWidth(RIGHT_PX)
         box = QVBoxLayout(column)
-        box.setContentsMargins(16, 12, 16, 12)
+        box.setContentsMargins(16, 8, 16, 8)
+        box.setSpacing(4)
         self.now = Label("At the start")
         self.now.setProperty("role", "title")
         self.now.setWordWrap(True)
         box.addWidget(self.now)
         grid = QGridLayout()
-        grid.setVerticalSpacing(4)
+        grid.setVerticalSpacing(0)
         grid.setColumnStretch(1, 1)
         self.readings: dict[str, Label] = {}
         self._labels: dict[str, Label] = {}
@@ -166,16 +167,14 @@ class CheckStation(QWidget):
         self.play_button.setMinimumHeight(44)
         self.play_button.clicked.connect(self.play)
         box.addWidget(self.play_button)
-        moves, steps, speeds = QHBoxLayout(), QHBoxLayout(), QHBoxLayout()
-        for row, words in (
-            (moves, (("‹ Move", -1, False), ("Move ›", 1, False))),
-            (steps, (("‹ Step", -1, True), ("Step ›", 1, True))),
-        ):
-            for word, by, whole in words:
-                button = QPushButton(word)
-                button.clicked.connect(lambda _, b=by, w=whole: self.go_step(b) if w else self.go_move(b))
-                row.addWidget(button)
-            box.addLayout(row)
+        ways, speeds = QHBoxLayout(), QHBoxLayout()
+        ways.setSpacing(2)
+        for word, by, whole in (("‹ Move", -1, False), ("Move ›", 1, False), ("‹ Step", -1, True), ("Step ›", 1, True)):
+            button = QPushButton(word)
+            button.setProperty("role", "segment")
+            button.clicked.connect(lambda _, b=by, w=whole: self.go_step(b) if w else self.go_move(b))
+            ways.addWidget(button, 1)
+        box.addLayout(ways)
         speeds.setSpacing(0)
         for factor in SPEEDS:
             button = QPushButton(f"{factor}×")
