@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import time
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -11,7 +14,17 @@ from bastler.core.job.document import ContourRecord
 from bastler.core.planning.contourline import typed_element
 from bastler.core.planning.contours import read_contour_record
 from bastler.core.problems import Unfinished, Unusable
-from bastler.core.quantities import Kind, counted, drawn, evaluate, metal, parse_numbers, parse_points, said
+from bastler.core.quantities import (
+    Kind,
+    counted,
+    drawn,
+    evaluate,
+    metal,
+    parse_cylinders,
+    parse_numbers,
+    parse_points,
+    said,
+)
 
 GOOD = (
     "-24",
@@ -179,3 +192,14 @@ def test_numbers_are_said_in_the_units_of_the_job() -> None:
     assert metal(1500.0) == "1.5 cm³"
     assert drawn(1 / 3 * 25.4, "inch") == "0.333"
     assert (counted(1, "line"), counted(2, "line"), counted(2, "has", "have")) == ("1 line", "2 lines", "2 have")
+
+
+@pytest.mark.parametrize(
+    "text", ["1" + " " * 19_000 + "2", "," * 20_000, "1" * 20_000, "1, " * 6_000, (" " * 9_000 + ",") * 2, "(" * 20_000]
+)
+def test_long_nonsense_is_refused_at_once(text: str) -> None:
+    for read_it in (evaluate, parse_points, parse_numbers, parse_cylinders):
+        began = time.process_time()
+        with contextlib.suppress(Unusable):
+            read_it(text)
+        assert time.process_time() - began < 1.0

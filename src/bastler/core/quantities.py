@@ -255,6 +255,11 @@ def _bounded(value: float, typed: str) -> float:
     return value
 
 
+def _between_semicolons(text: str) -> list[str]:
+    """The parts of a list that say something, each run of blanks made one."""
+    return [p for p in (" ".join(p.split()) for p in text.split(";")) if p]
+
+
 def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
     """Points typed as ``12, 12; 188, 12`` or ``12 12; 188 12``: semicolon between points.
 
@@ -263,7 +268,7 @@ def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], .
     both can be meant, :class:`Unfinished` while the last point lacks its Y.
     """
     points, commas = [], set()
-    parts = [p for p in (p.strip() for p in text.split(";")) if p]
+    parts = _between_semicolons(text)
     for number, part in enumerate(parts, 1):
         pair, comma = _pair(part)
         commas.add(comma)
@@ -314,7 +319,7 @@ def parse_numbers(text: str) -> tuple[int, ...]:
 def parse_cylinders(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
     """A holder typed from the tool upwards as ``40 x 30; 63 x 20`` (diameter x length)."""
     stack = []
-    parts = [p for p in (p.strip() for p in text.split(";")) if p]
+    parts = _between_semicolons(text)
     for number, part in enumerate(parts, 1):
         pair = re.split(r"\s*[x×]\s*", part)
         if len(pair) != 2:

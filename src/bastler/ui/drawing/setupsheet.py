@@ -57,6 +57,7 @@ class SetupSheet(ZoomSheet):
         self.tags, self._points = [], []
         self.begin_panes()
         self._paint(p)
+        self.paint_overview(p, self.theme)
         self.paint_box(p, self.theme)
         self.paint_focus(p, self.theme)
         p.end()

@@ -129,7 +129,7 @@ class Sheet(ZoomSheet):
             paint_turned(self, painter)
         else:
             paint_milled(self, painter, self.subject())
-        self.paint_overview(painter, self.theme, self._edge())
+        self.paint_overview(painter, self.theme)
         self.paint_box(painter, self.theme)
         self.paint_focus(painter, self.theme)
         painter.end()

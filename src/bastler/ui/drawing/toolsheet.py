@@ -64,6 +64,7 @@ class ToolSheet(ZoomSheet):
         self.tags = []
         self.begin_panes()
         self._paint(p)
+        self.paint_overview(p, t)
         self.paint_box(p, t)
         self.paint_focus(p, t)
         p.end()

@@ -173,11 +173,13 @@ class ZoomSheet(QWidget):
 
     # painting
 
-    def paint_overview(self, p: QPainter, theme: Theme, box: Box) -> None:
-        """Where one is: the whole of a part, and what is in view of it."""
+    def paint_overview(self, p: QPainter, theme: Theme) -> None:
+        """Where one is: all that the first pane shows from afar, and what is in view of it."""
         if self.closer == 1.0 or not self._panes:
             return
         pane = self._panes[0]
+        (x0, y0), (x1, y1) = _corners(pane)
+        box = (x0, x1, y0, y1)
         wide, high = max(box[1] - box[0], 1e-6), max(box[3] - box[2], 1e-6)
         scale = min(OVERVIEW_PX / wide, OVERVIEW_PX * 0.7 / high)
         place = QRectF(10, self.height() - high * scale - 12, wide * scale, high * scale)
