@@ -84,7 +84,7 @@ def test_a_plate(hands: Callable[..., Hands]) -> None:
 
 
 def test_a_spindle_with_its_contour(hands: Callable[..., Hands]) -> None:
-    """Machine, bar, face, a stepped contour with shoulders, bevels and a radius, thread, groove, part off; every Z is negative."""
+    """Machine, round bar, a faced end, a stepped contour with shoulders, bevels and a radius, thread, groove, part off; every Z is negative."""
     h = hands()
     h.until(lambda s: s["station"] == "Setup")
     h.click("Machine", "QComboBox")

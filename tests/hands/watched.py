@@ -151,7 +151,7 @@ def _state() -> dict[str, Any]:
         "station": window.station,
         "question": front.question.text() if hasattr(front, "question") else "",
         "missing": front.missing.text() if hasattr(front, "missing") else "",
-        "saved": window.saved.text(),
+        "saved": window.bar.saved.text(),
         "status": window.status.text() if window.status.isVisible() else "",
         "checked": window.session.is_checked and not window.checker.busy,
         "dialog": modal.windowTitle() if modal is not None else "",

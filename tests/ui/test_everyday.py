@@ -161,7 +161,7 @@ def test_the_inch_job_in_the_window(open_window) -> None:  # type: ignore[no-unt
     person.settle()
     person.retype("depth", "1/4")
     assert session.current.answers.values.depth == pytest.approx(6.35)
-    assert "in" in person.window.about.text()
+    assert "in" in person.window.bar.setups.text()
     person.retype("depth", "0.3")
 
 

@@ -60,7 +60,7 @@ def test_from_empty_to_gcode_by_keyboard(empty: Person, tmp_path: Path, monkeypa
     job = tmp_path / "plate.bastler"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(job), ""))
     person.control(Qt.Key.Key_S)
-    assert person.window.saved.text() == "saved"
+    assert person.window.bar.saved.text() == "saved"
     monkeypatch.setattr("sys.argv", ["bastler", "check", str(program), "--job", str(job)])
     assert main() == 0
 

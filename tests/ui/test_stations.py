@@ -206,7 +206,7 @@ def test_a_step_can_be_named(demo: Person) -> None:
 
 def test_the_job_menu_offers_files_and_steps(demo: Person, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     demo.window.save_to(tmp_path / "mine.bastler")
-    demo.click(demo.window.menu_button)
+    demo.click(demo.window.bar.menu)
     menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
     words = [a.text() for a in menu.actions()]
     assert any(w.startswith("Save G-code") for w in words)

@@ -263,7 +263,7 @@ def test_a_killed_window_loses_nothing(open_window, asked: Asked) -> None:  # ty
 def test_recent_jobs(demo: Person, tmp_path: Path) -> None:
     assert demo.window.save_to(tmp_path / "mine.bastler")
     assert recovery.recent() == [tmp_path / "mine.bastler"]
-    assert demo.window.saved.text() == "saved"
+    assert demo.window.bar.saved.text() == "saved"
 
 
 def test_it_is_usable_small_and_scaled(demo: Person) -> None:
@@ -286,7 +286,7 @@ def test_a_second_setup_by_keyboard(demo: Person) -> None:
     window.actions_by_id["setup.add"].trigger()
     demo.settle()
     assert window.station == "Setup"
-    assert "Setup 2 of 2" in window.about.text()
+    assert "Setup 2 of 2" in window.bar.setups.text()
     assert session.steps == ()
     setup = window.stations["Setup"]
     assert setup.form.rows["stock_kind"].editor.combo.currentData() == "before"

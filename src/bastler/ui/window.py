@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMenu,
     QPushButton,
-    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -33,6 +32,7 @@ from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.ribbon import Ribbon
+from bastler.ui.widgets.topbar import TopBar
 from bastler.ui.windowcommands import STATIONS, commands_of
 
 if TYPE_CHECKING:
@@ -139,68 +139,13 @@ class Window(BeginDesk):
         self._idle.timeout.connect(self._prepare)
         self._idle.start(PREPARE_MS)
 
-    def _bar(self) -> QFrame:
-        bar = QFrame()
-        bar.setObjectName("bar")
-        bar.setFixedHeight(54)
-        whole = QHBoxLayout(bar)
-        whole.setContentsMargins(14, 0, 10, 0)
-        left, right = QWidget(), QWidget()
-        row = QHBoxLayout(left)
-        row.setContentsMargins(0, 0, 0, 0)
-        for side in (left, right):
-            side.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        whole.addWidget(left, 1)
-        brand = Label("Bastler")
-        brand.setProperty("role", "brand")
-        row.addWidget(brand)
-        self.menu_button = QPushButton("Job ▾")
-        self.menu_button.setAccessibleName("Job menu")
-        self.menu_button.clicked.connect(self._menu)
-        row.addSpacing(8)
-        row.addWidget(self.menu_button)
-        row.addSpacing(8)
-        self.job_name = Label()
-        self.job_name.setFont(style.font(12.5, bold=True))
-        self.saved = Label()
-        self.saved.setProperty("role", "soft")
-        row.addWidget(self.job_name)
-        row.addWidget(self.saved)
-        row.addStretch(1)
-        row = whole
-        self.station_buttons: dict[str, QPushButton] = {}
-        for word in STATIONS:
-            button = QPushButton(word)
-            button.setCheckable(True)
-            button.setAutoExclusive(True)
-            button.setProperty("role", "station")
-            button.setMinimumHeight(52)
-            button.clicked.connect(lambda _, w=word: self.show_station(w))
-            row.addWidget(button)
-            self.station_buttons[word] = button
-        whole.addWidget(right, 1)
-        row = QHBoxLayout(right)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addStretch(1)
-        self.about = QPushButton()
-        self.about.setProperty("role", "quiet")
-        self.about.setAccessibleName("Setups")
-        self.about.setToolTip("The setup in view; click for others")
-        self.about.clicked.connect(self._setups_menu)
-        row.addWidget(self.about)
-        for word, tip, run in (("↶", "Undo", lambda: self.session.undo()), ("↷", "Redo", lambda: self.session.redo()),
-                               ("◐", "Day or night", lambda: self.switch_theme())):  # fmt: skip
-            button = QPushButton(word)
-            button.setProperty("role", "quiet")
-            button.setFixedWidth(40)
-            button.setToolTip(tip)
-            button.setAccessibleName(tip)
-            button.clicked.connect(lambda _, r=run: r())
-            row.addWidget(button)
-            if tip == "Undo":
-                self.undo_button = button
-            elif tip == "Redo":
-                self.redo_button = button
+    def _bar(self) -> TopBar:
+        self.bar = bar = TopBar(STATIONS)
+        bar.station_asked.connect(self.show_station)
+        bar.menu.clicked.connect(self._menu)
+        bar.setups.clicked.connect(self._setups_menu)
+        runs = {"Undo": self.undo, "Redo": lambda: self.undo(again=True), "Day or night": self.switch_theme}
+        bar.sign_clicked.connect(lambda word: runs[word]())
         return bar
 
     def _prepare(self) -> None:
@@ -261,7 +206,7 @@ class Window(BeginDesk):
         self._front = word
         widget = self._station(word)
         self.stack.setCurrentWidget(widget)
-        self.station_buttons[word].setChecked(True)
+        self.bar.stations[word].setChecked(True)
         self.ribbon.show_graph(word == "Check")
         self._finding_line()
         widget.enter()  # type: ignore[attr-defined]
@@ -284,7 +229,7 @@ class Window(BeginDesk):
             assert further is not None
             self._offer(further, group)
         self._offer(menu, "Help")
-        menu.popup(self.menu_button.mapToGlobal(QPoint(0, self.menu_button.height())))
+        menu.popup(self.bar.menu.mapToGlobal(QPoint(0, self.bar.menu.height())))
 
     def _offer(self, menu: QMenu, group: str) -> None:
         """The commands of a group with their keys."""
@@ -312,7 +257,7 @@ class Window(BeginDesk):
             assert action is not None
             action.setEnabled(command.enabled())
             action.triggered.connect(lambda _=False, c=command: c.run())
-        menu.popup(self.about.mapToGlobal(QPoint(0, self.about.height())))
+        menu.popup(self.bar.setups.mapToGlobal(QPoint(0, self.bar.setups.height())))
 
     def _walk(self, by: int) -> None:
         i = self.session.index_of(self.session.selected) + by
@@ -453,12 +398,12 @@ class Window(BeginDesk):
 
     def _titles(self) -> None:
         s = self.session
-        self.job_name.setText(s.job.name or "Without a name")
-        self.saved.setText("saved" if s.path and not s.dirty else "not saved" if s.dirty else "")
+        self.bar.name.setText(s.job.name or "Without a name")
+        self.bar.saved.setText("saved" if s.path and not s.dirty else "not saved" if s.dirty else "")
         several = f"Setup {s.at + 1} of {len(s.job.setups)}  ·  " if len(s.job.setups) > 1 else ""
-        self.about.setText(f"{several}{s.job.units}  ·  {s.plan.frame.machine.name.split(',')[0]}")
-        self.undo_button.setEnabled(s.can_undo)
-        self.redo_button.setEnabled(s.can_redo)
+        self.bar.setups.setText(f"{several}{s.job.units}  ·  {s.plan.frame.machine.name.split(',')[0]}")
+        self.bar.signs["Undo"].setEnabled(s.can_undo)
+        self.bar.signs["Redo"].setEnabled(s.can_redo)
         self.setWindowTitle(f"{s.job.name}{' *' if s.dirty else ''} – Bastler")
 
     def _finding(self, finding: object) -> None:
