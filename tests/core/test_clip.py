@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+import random
+
 import pytest
 
 from bastler.core.demo import BUSH, DEMO, SPINDLE, TRAY, demo_job, new_job
@@ -9,6 +12,7 @@ from bastler.core.job.clip import clashes, clip_of, packed, put, tool_numbers, u
 from bastler.core.job.document import Job
 from bastler.core.job.units import in_units
 from bastler.core.planning.planner import plan
+from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
 
 
@@ -71,3 +75,26 @@ def test_a_number_that_is_another_tool_is_a_clash_and_can_be_renumbered() -> Non
     assert steps[0].values["tool"] == "77"
     assert next(t for t in job.tools if t.number == 77).kind == "end-mill"
     assert next(t for t in job.tools if t.number == 2).kind == "drill"
+
+
+def test_a_damaged_clipboard_is_refused_in_words() -> None:
+    """Bytes changed here and there, several at once: what was copied is put in, or a sentence says why not."""
+    good, dice = packed(clip_of(demo_job(DEMO), 0, ("left", "drill"))), random.Random(7)
+    for data in (
+        b"",
+        b"null",
+        b"{}",
+        good[:99],
+        good.replace(b'"pocket"', b'"nonsense"'),
+        good.replace(b"small-mill-mm", b"no"),
+    ):
+        with contextlib.suppress(Unusable):
+            put(new_job(), 0, -1, unpacked(data), {})
+    for _ in range(400):
+        data = bytearray(good)
+        for _ in range(dice.randint(1, 4)):
+            data[dice.randrange(len(data))] = dice.randrange(256)
+        with contextlib.suppress(Unusable):
+            clip = unpacked(bytes(data))
+            clashes(new_job(), clip)
+            put(new_job(), 0, -1, clip, {})

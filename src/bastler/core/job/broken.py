@@ -35,7 +35,7 @@ def sentence(error: msgspec.ValidationError, data: bytes) -> str:
 def _place(path: str, data: bytes) -> str:
     words: list[str] = []
     try:
-        here: Any = msgspec.json.decode(data)
+        here: Any = msgspec.json.decode(data.decode("utf-8", "replace"))
     except (msgspec.DecodeError, RecursionError):
         here = None
     owner: dict[str, Any] = {}
