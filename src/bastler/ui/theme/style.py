@@ -88,7 +88,7 @@ QPushButton:disabled { color: $soft_ink; }
 QPushButton:checked { background: $accent; color: $on_accent; border-color: $accent; }
 QPushButton[role="main"] { background: $accent; color: $on_accent; border-color: $accent; font-weight: bold; }
 QPushButton[role="station"] { background: transparent; border: none; border-bottom: 4px solid transparent; border-radius: 0;
-  padding: 6px 18px; font-size: 12.5pt; }
+  padding: 6px 12px; font-size: 12.5pt; }
 QPushButton[role="station"]:hover { border-bottom-color: $line; }
 QPushButton[role="station"]:checked { background: transparent; color: $accent; font-weight: bold; border-bottom-color: $accent; }
 QPushButton[role="quiet"], QPushButton[role="jump"] { background: transparent; border: 2px solid transparent; padding: 3px 7px; }
