@@ -202,4 +202,4 @@ def test_long_nonsense_is_refused_at_once(text: str) -> None:
         began = time.process_time()
         with contextlib.suppress(Unusable):
             read_it(text)
-        assert time.process_time() - began < 1.0
+        assert time.process_time() - began < 2.0
