@@ -45,6 +45,7 @@ soak: setup
 
 screenshots: setup
 	$(BIN)/bastler screenshots docs/screenshots
+	QT_QPA_PLATFORM=offscreen $(BIN)/python -c "from pathlib import Path; from bastler.ui.screenshots import sample_pictures; sample_pictures(Path('src/bastler/ui/theme/samples'))"
 
 clean:
 	rm -rf .venv build dist src/*.egg-info

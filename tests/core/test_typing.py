@@ -9,10 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bastler.core.demo import new_job
 from bastler.core.fields import Field, read
 from bastler.core.job.document import ContourRecord
 from bastler.core.planning.contourline import typed_element
 from bastler.core.planning.contours import read_contour_record
+from bastler.core.planning.planner import plan
 from bastler.core.problems import Unfinished, Unusable
 from bastler.core.quantities import (
     Kind,
@@ -203,3 +205,10 @@ def test_long_nonsense_is_refused_at_once(text: str) -> None:
         with contextlib.suppress(Unusable):
             read_it(text)
         assert time.process_time() - began < 2.0
+
+
+def test_what_is_begun_stays_told_when_answers_are_judged_further() -> None:
+    setup = new_job().setups[0].changed(material="no such", values={"size_x": "2+", "size_y": "60", "size_z": "20"})
+    answers = plan(new_job().with_setup(setup, 0), moves=False).setup_answers
+    assert "isn't finished" in answers.begun["size_x"]
+    assert {p.field for p in answers.problems} == {"material"}

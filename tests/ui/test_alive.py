@@ -104,7 +104,7 @@ class Monkey:
     def _add(self, dice: random.Random, window) -> None:  # type: ignore[no-untyped-def]
         if len(window.session.steps) > 9:
             self.done.append("shorter")
-            window.session.delete_step()
+            window.session.delete_steps((window.session.selected,))
         elif len(window.session.job.setups) > 2:
             self.done.append("fewer setups")
             window.session.delete_setup()

@@ -178,7 +178,7 @@ def test_a_step_keeps_its_colour(demo: Person) -> None:
     new = session.selected
     assert {i: session.colours.slot(i) for i in before} == before
     assert session.colours.slot(new) == len(HUES) - 1, "the one hue that nobody had"
-    session.delete_step()
+    session.delete_steps((session.selected,))
     session.undo()
     assert session.colours.slot(new) == len(HUES) - 1
 
@@ -186,7 +186,7 @@ def test_a_step_keeps_its_colour(demo: Person) -> None:
 def test_undo_goes_to_the_step_concerned(demo: Person) -> None:
     session = demo.window.session
     session.select("right")
-    session.delete_step()
+    session.delete_steps((session.selected,))
     session.select("face")
     session.undo()
     assert session.selected == "right"

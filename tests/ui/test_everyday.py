@@ -458,7 +458,7 @@ def test_the_sheet_reads_the_place_under_the_cursor(demo: Person) -> None:
 def test_a_step_is_repeated_elsewhere_and_made_its_own(demo: Person) -> None:
     session, steps = demo.window.session, demo.steps
     session.select("right")
-    session.delete_step()
+    session.delete_steps((session.selected,))
     session.select("left")
     demo.window.actions_by_id["step.repeat"].trigger()
     demo.settle()
@@ -486,7 +486,7 @@ def test_a_step_is_repeated_elsewhere_and_made_its_own(demo: Person) -> None:
     demo.control(Qt.Key.Key_Z)
     assert session.index_of(repeat) >= 0
     session.select("left")
-    session.delete_step()
+    session.delete_steps((session.selected,))
     assert "Step 3 (Repeat" in demo.window.status.text()
 
 

@@ -30,7 +30,7 @@ def do(session: Session, word: str, n: int) -> None:
     elif word == "copy":
         session.copy_step()
     elif word == "delete":
-        session.delete_step()
+        session.delete_steps((session.selected,))
     elif word == "move":
         session.move_step(1 if n % 2 else -1)
     elif word == "switch":

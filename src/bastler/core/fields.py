@@ -14,6 +14,7 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import Any, Literal
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from bastler.core.problems import Problem, Unfinished, Unusable
 from bastler.core.quantities import (
@@ -124,6 +125,10 @@ class Answers(Struct, frozen=True):
     suggestions: Mapping[str, Suggestion] = field(default_factory=dict)
     hidden: frozenset[str] = frozenset()
     begun: Mapping[str, str] = field(default_factory=dict)
+
+    def with_problems(self, problems: Iterable[Problem]) -> Answers:
+        """The same, judged: these are what is wrong."""
+        return replace(self, problems=tuple(problems))
 
     @property
     def complete(self) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from functools import partial
 from pathlib import Path
 
@@ -100,13 +101,12 @@ class BeginDesk(FileDesk):
                 action = gone.addAction(name)
                 assert action is not None
                 action.triggered.connect(lambda _=False, n=name: self._forget(n))
+        entries = self.entries()
         for word, wanted in (("Samples", "sample"), ("Recent jobs", "recent")):
             further = menu.addMenu(word)
             assert further is not None
             further.setObjectName("pictured")
-            for entry in self.entries():
-                if entry.kind != wanted:
-                    continue
+            for entry in (e for e in entries if e.kind == wanted):
                 action = further.addAction(entry.icon, f"{entry.name}\t{entry.line}")
                 assert action is not None
                 action.triggered.connect(lambda _=False, e=entry: e.run())
@@ -120,7 +120,6 @@ class BeginDesk(FileDesk):
         """See :class:`FileDesk`; a small picture of the part is kept for the list of recent jobs."""
         done = super().save_to(path)
         if done and self.session.path is not None:
-            recovery.remember(self.session.path)
             self._keep_picture(self.session.path)
         return done
 
@@ -135,8 +134,9 @@ class BeginDesk(FileDesk):
                 Qt.TransformationMode.SmoothTransformation,
             )
             place = _picture_of(path)
-            place.parent.mkdir(parents=True, exist_ok=True)
-            small.save(str(place))
+            with contextlib.suppress(OSError):  # the job is saved all the same
+                place.parent.mkdir(parents=True, exist_ok=True)
+                small.save(str(place))
 
 
 def _picture_of(path: Path) -> Path:

@@ -108,11 +108,6 @@ class StepEdits(QObject):
             if self.selected is not None:
                 self.edit_step(self.selected, values={"steps": source})
 
-    def delete_step(self) -> None:
-        """Remove the selected step; its neighbour becomes the selected one."""
-        if self.selected is not None:
-            self.delete_steps((self.selected,))
-
     def delete_steps(self, ids: tuple[str, ...]) -> None:
         """Remove steps; the one behind the first of them becomes the selected one."""
         places = [i for i, s in enumerate(self.steps) if s.id in ids]

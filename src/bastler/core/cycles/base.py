@@ -115,7 +115,7 @@ class Cycle(Struct, frozen=True):
             *self._power_problem(found.values, work),
             *self._unusual(found, typed, work),
         )
-        return Answers(found.values, (), problems, found.suggestions, found.hidden)
+        return found.with_problems(problems)
 
     def _unusual(self, found: Answers, typed: dict[str, str], w: Work) -> list[Problem]:
         """Typed speeds and feeds far from what tool and material suggest; flagged, never replaced."""

@@ -155,7 +155,7 @@ def read_chucking(typed: Mapping[str, str], units: Units, shop: Shop) -> Answers
     answers = read(FIELDS, typed, shop, units)
     v = answers.values
     wrong = judged(partial(check, v, shop.machine, units) for check in (_bore, _thick, _tailstock, _speed, _reach))
-    return Answers(v, answers.missing, (*answers.problems, *wrong), answers.suggestions, answers.hidden, answers.begun)
+    return answers.with_problems((*answers.problems, *wrong))
 
 
 def _bore(v: Values, _: Machine, units: Units) -> Problem | None:

@@ -195,7 +195,7 @@ def read_setup(
         )
     height = before.block.size[2] if before is not None and left_before(v) else _height(v)
     problems += holding_problems(v, height, units)
-    return Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun)  # fmt: skip
+    return answers.with_problems(problems)  # fmt: skip
 
 
 def _height(v: Values) -> float:
@@ -225,14 +225,7 @@ def _with_material(setup: Setup, answers: Answers) -> Answers:
     if setup.material in materials():
         return answers
     unknown = Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table.")
-    return Answers(
-        answers.values,
-        answers.missing,
-        (*answers.problems, unknown),
-        answers.suggestions,
-        answers.hidden,
-        answers.begun,
-    )
+    return answers.with_problems((*answers.problems, unknown))
 
 
 def part_places(v: Values) -> tuple[Point, ...]:

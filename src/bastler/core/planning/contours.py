@@ -129,13 +129,6 @@ class NamedContour(Struct, frozen=True):
         return self.result.certain if self.result is not None else ()
 
 
-def fact_keys(plane: str, arc: bool) -> list[str]:
-    """The facts that an element can have, by their keys in the file."""
-    names = PLANES[plane].names
-    inner = ("x", "y", "dx", "dy", "radius", "cx", "cy", "sweep") if arc else ("x", "y", "dx", "dy", "length", "angle")
-    return [names[k][0] for k in inner]
-
-
 def plane_of(values: Any) -> str:
     """The plane of a contour from its typed values."""
     return "ZX" if values.get("plane") == "ZX" else "XY"

@@ -228,7 +228,7 @@ def _with_points(one: Any, found: Answers, resolved: dict[str, NamedPattern]) ->
     """The answers judged; the pattern with its points, or with what it lacks."""
     points, leave = (positions(found.values), skipped(found.values)) if found.complete else ([], frozenset[int]())
     problems = (*found.problems, *(place_problems(points, leave) if found.complete else ()))
-    answers = Answers(found.values, found.missing, problems, found.suggestions, found.hidden, found.begun)
+    answers = found.with_problems(problems)
     lacks = (
         problems[0].text
         if problems

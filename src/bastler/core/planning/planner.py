@@ -181,9 +181,7 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True, known: Known = M
         obstacle = earlier.first_obstacle()
         if obstacle:
             there = Problem("stock_kind", f"Setup {setup_index}, which leaves this stock, is not complete. {obstacle}")
-            answers = Answers(
-                answers.values, answers.missing, (*answers.problems, there), answers.suggestions, answers.hidden
-            )
+            answers = answers.with_problems((*answers.problems, there))
     if earlier is not None and f.lying is not None:
         cut = (*earlier.start.done, *(r for s in earlier.cut for r in s.removals))
         start = start.after(f.lying.removals([r for r in cut if not r.wanted], earlier.frame.block))
@@ -357,9 +355,7 @@ def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
         problems += [p.at(where) for p in part.answers.problems]
         if part.answers.missing and not answers.missing:
             problems.append(Problem(where, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
-    judged = Answers(
-        answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun
-    )
+    judged = answers.with_problems(problems)
     removals = tuple(r for p in parts for r in p.removals)
     if parts:
         parts[-1] = replace(parts[-1], moves=_left(answers, parts[-1].moves))
@@ -404,9 +400,7 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                 ways += [p.at("steps") for p in one.ways if p.blocks][:1]
                 problems += [p.at("steps") for p in one.answers.problems if p.blocks and p not in one.ways][:1]
             parts += [part for same in zip(*copies, strict=False) for part in same]
-    judged = Answers(
-        answers.values, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun
-    )
+    judged = answers.with_problems(problems)
     removals, cleared = (tuple(r for p in parts for r in p.removals), tuple(c for p in parts for c in p.cleared))
     one = StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), cleared=cleared)
     return _with_ways(one, tuple(ways)) if ways else one

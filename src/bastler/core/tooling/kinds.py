@@ -245,7 +245,7 @@ def read_tool(
     v = answers.values
     sizes = lathe_problems(kind, v) if kind in CUTTERS else _size_problems(v, units)
     problems = [*answers.problems, *_number_problems(number, taken), *sizes]
-    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun)
+    answers = answers.with_problems(problems)
     if not answers.complete:
         return None, answers
     tool = _made(number, kind, name, v)
@@ -253,9 +253,7 @@ def read_tool(
         return tool, answers
     if tool.tip_length > tool.flute_length + 1e-6:
         short = f"The point alone is {show(tool.tip_length, units=units)} high. Give flutes at least that long."
-        return None, Answers(
-            v, (), (Problem("flute_length", short),), answers.suggestions, answers.hidden, answers.begun
-        )
+        return None, answers.with_problems((Problem("flute_length", short),))
     return tool, answers
 
 

@@ -135,7 +135,7 @@ def machine_of(
     if v.get("dialect") and lathe_words != (v.get("kind") == "lathe"):
         other = "iso-lathe-a" if v.get("kind") == "lathe" else "iso-mill"
         problems.append(Problem("dialect", f"{v.dialect} is for the other kind of machine. Choose one like {other}."))
-    answers = Answers(v, answers.missing, tuple(problems), answers.suggestions, answers.hidden, answers.begun)
+    answers = answers.with_problems(problems)
     if not answers.complete:
         return None, answers
     return _made(machine_id, name, v, curve), answers

@@ -111,8 +111,10 @@ class ZoomSheet(QWidget):
             return
         p.save()
         p.setClipRect(window.adjusted(-2, -2, 2, 2))
-        yield
-        p.restore()
+        try:
+            yield
+        finally:
+            p.restore()
 
     def look_at(self, box: Box, pane: Pane | None = None) -> None:
         """Bring a box of a pane into view."""
