@@ -26,7 +26,7 @@ LOOP = "#1=0\nWHILE [1 EQ 1] DO1\nG0 Z4.\nG1 Z3. F0.1\nEND1\n"
 
 def findings(text: str, lathe: bool = False) -> dict[str, str]:
     """Findings by kind of a text read alone."""
-    read = interpret(text.encode(), Control(with_job=False, reading="a" if lathe else ""))
+    read = interpret(text.encode(), Control(with_job=False, reading="lathe-a" if lathe else "mill"))
     return {f.kind: f.text for f in read.findings}
 
 
@@ -71,7 +71,7 @@ def test_a_program_without_an_end_is_checked_as_far_as_it_is_shown(job: str, mon
     monkeypatch.setattr("bastler.core.gcode.unroll.MOST_JUMPS", 10_000)
     head = MILL if job == "mill" else LATHE
     assert "Check the condition of its loop" in checked(head + LOOP + "M30\n", job)["endless-loop"]
-    read = interpret((head + LOOP).encode(), Control(with_job=False, reading="a" if job == "lathe" else ""))
+    read = interpret((head + LOOP).encode(), Control(with_job=False, reading="lathe-a" if job == "lathe" else "mill"))
     assert 0 < len(read.motion) <= KEPT_LINES
 
 

@@ -17,9 +17,10 @@ from msgspec import structs
 from numpy.typing import NDArray
 
 from bastler.core.checked import Checked
-from bastler.core.findings import Finding
+from bastler.core.findings import Finding, in_order
 from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.interpreter import interpret
+from bastler.core.gcode.lexer import plain_lines, without_skipped
 from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
 from bastler.core.planning.planner import Plan, plan
@@ -33,6 +34,7 @@ from bastler.core.verify.grid import COARSEST_MM, Grid, heights_of
 from bastler.core.verify.heightfield import Cuts, HeightField, Heights
 from bastler.core.verify.judge import Judge
 from bastler.core.verify.load import power_shares
+from bastler.core.verify.millrules import Effects, rules
 from bastler.core.verify.timing import move_times
 
 if TYPE_CHECKING:
@@ -69,9 +71,7 @@ class Engine:
         began = time.perf_counter()
         p = plan(request.job, request.setup)
         program = self._program(p, request)
-        control = Control(
-            p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin(), reading=_reading(p, request)
-        )
+        control = _control(p, request)
 
         def reading(share: float) -> None:
             progress(0.3 * share)
@@ -81,8 +81,23 @@ class Engine:
         data = request.text if request.text is not None else program.text.encode()
         read = interpret(data, control, request.name or program.name, reading, _beside(request.folder))
         checked = self._verify(p, program, read, request, progress, cancelled, began)
+        checked = self._with_skip(checked, data, request, cancelled)
         ways = {s.step.id: s.ways for s in p.steps if s.ways}
         return replace(checked, ways=ways) if ways else checked
+
+    def _with_skip(self, checked: Checked, data: bytes, request: Request, cancelled: Callable[[], bool]) -> Checked:
+        """What a program with skipped lines (``/``) does with the switch on, told besides."""
+        skipped = without_skipped(plain_lines(data))
+        if skipped is None:
+            return checked
+        other = Engine().check(structs.replace(request, text=skipped), cancelled=cancelled)
+        known = {(f.kind, f.line) for f in checked.findings}
+        more = [
+            structs.replace(f, text=f"With the skip switch on: {f.text}")
+            for f in other.findings
+            if (f.kind, f.line) not in known
+        ]
+        return replace(checked, findings=in_order([*checked.findings, *more]))
 
     def _left_before(
         self, p: Plan, request: Request, cancelled: Callable[[], bool]
@@ -133,7 +148,7 @@ class Engine:
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         before = stock.volume()
-        removed = np.zeros(len(motion))
+        removed, deepest, cores = np.zeros(len(motion)), np.zeros(len(motion)), np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
         room = max(SNAPSHOT_BYTES // (8 * stock.heights.size), 4)
@@ -142,12 +157,13 @@ class Engine:
             if cancelled():
                 raise Cancelled
             cuts: Cuts = stock.cut(motion.part(low, high), low)
-            removed[low:high] = cuts.removed
+            removed[low:high], deepest[low:high], cores[low:high] = cuts.removed, cuts.deepest, cuts.cores
             judge.cuts(cuts, stock, low)
             if high in keep:
                 snapshots[high], owners[high] = stock.heights.copy(), stock.cut_by.copy()
             progress(0.3 + 0.6 * high / max(len(motion), 1))
         judge.machine()
+        rules(judge, Effects(removed, deepest, cores, stock.grid))
         judge.shape(stock)
         judge.advice()
         wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)
@@ -230,12 +246,14 @@ def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
     return {name: (dx, dy, 0.0) for name, (dx, dy) in zip(names[1:], p.frame.parts[1:], strict=True) if name}
 
 
-def _reading(p: Plan, request: Request) -> str:
-    """How the control of a lathe reads its codes; empty on a mill."""
-    if p.frame.chucking is None:
-        return ""
-    words = dialects()[request.dialect or p.frame.machine.dialect].turning
-    return words.reading if words is not None else "a"
+def _control(p: Plan, request: Request) -> Control:
+    """What the control knows, and how it reads its codes."""
+    dialect = dialects()[request.dialect or p.frame.machine.dialect]
+    held = p.frame.chucking
+    return Control(
+        p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin(), reading=dialect.reading,
+        most_turns=held.limit if held is not None else 0.0,
+    )  # fmt: skip
 
 
 def _beside(folder: str) -> Callable[[int], bytes | None]:

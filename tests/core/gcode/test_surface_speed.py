@@ -19,7 +19,7 @@ HEAD = "G21 G18 G99\nT0101\nG50 S{limit}\nG96 S200 M3\nG0 X{x} Z{z}\n"
 
 def motion(moves: str, *, x: float, z: float, limit: int = 6000) -> Motion:
     tools, _ = read_tools(lathe_job())
-    control = Control(tools, machine_origin=(110.0, 0.0, 150.0), reading="a")
+    control = Control(tools, machine_origin=(110.0, 0.0, 150.0), reading="lathe-a")
     found = interpret((HEAD.format(x=x, z=z, limit=limit) + moves).encode(), control)
     assert not [f for f in found.findings if f.severity == "stop"]
     return found.motion

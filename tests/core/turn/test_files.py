@@ -54,7 +54,7 @@ def test_the_head_of_a_program_word_by_word() -> None:
 
 def read(text: str, reading: str = "a"):  # type: ignore[no-untyped-def]
     tools, _ = read_tools(lathe_job())
-    return interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=reading))
+    return interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=f"lathe-{reading}"))
 
 
 TURNS = "G21 G18 G99\nT0101\nG97 S800 M3\nG0 X60. Z2.\n"
@@ -98,7 +98,7 @@ def test_a_second_offset_steers_the_other_edge() -> None:
     blade = LATHE_TOOLS[6].changed(values={**LATHE_TOOLS[6].values, "second_offset": "17"})
     tools, _ = read_tools(lathe_job().changed(tools=(blade,)))
     text = "G21 G18 G99\nT0707\nG97 S500 M3\nG0 X60. Z-10.\nT0717\nG0 Z-10.\nX58.\n"
-    m = interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading="a")).motion
+    m = interpret(text.encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading="lathe-a")).motion
     assert m.end[-1].tolist() == [29.0, 0.0, -13.0], "the left corner lies the blade's width further left"
 
 

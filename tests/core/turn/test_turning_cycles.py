@@ -23,7 +23,7 @@ END_FACE = "N10 G0 Z-12.\nG1 X40. F0.15\nZ-6.\nX20.\nN20 Z2.\n"
 def read(text: str, reading: str = "a") -> Interpreted:
     tools, _ = read_tools(lathe_job())
     return interpret(
-        (HEAD[reading] + text).encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=reading)
+        (HEAD[reading] + text).encode(), Control(tools, machine_origin=(110.0, 0.0, 150.0), reading=f"lathe-{reading}")
     )
 
 

@@ -10,6 +10,10 @@ FEED_OUT = (85, 89)
 SHIFTED = 76
 CANNED = (73, 74, 76, 81, 82, 83, 84, 85, 86, 89)
 WITHOUT_DWELL = (81, 85, 86)
+HOLE_LETTERS = {
+    73: "ZRQP", 74: "ZRP", 76: "ZRQP", 81: "ZR", 82: "ZRP", 83: "ZRQP", 84: "ZRP", 85: "ZR", 86: "ZR", 89: "ZRP",
+}  # fmt: skip
+"""What each of them reads besides its place."""
 MOST_PECKS = 1000
 CHIP_BREAK_BACK_MM = 0.5
 PECK_GAP_MM = 0.5
@@ -27,7 +31,7 @@ class Hole(Struct, frozen=True):
 
 
 Action = tuple[str, float]
-"""``rapid`` or ``feed`` to a Z, ``dwell`` seconds, or ``shift`` along X from the hole's middle."""
+"""``rapid`` or ``feed`` to a Z, ``dwell`` seconds, ``shift`` along X from the hole's middle, or ``turn`` the other way (-1) and back (1)."""
 
 
 def hole_actions(hole: Hole) -> list[Action]:
@@ -36,7 +40,9 @@ def hole_actions(hole: Hole) -> list[Action]:
     actions += _pecks(hole) if hole.code in PECKED and hole.q > 0 else [("feed", hole.bottom)]
     if hole.dwell_s > 0:
         actions.append(("dwell", hole.dwell_s))
-    if hole.code in (*TAPPING, *FEED_OUT):
+    if hole.code in TAPPING:
+        actions += [("turn", -1.0), ("feed", hole.start), ("turn", 1.0)]
+    elif hole.code in FEED_OUT:
         actions.append(("feed", hole.start))
     elif hole.code == SHIFTED:
         return [*actions, ("shift", hole.q), ("rapid", hole.back), ("shift", 0.0)]

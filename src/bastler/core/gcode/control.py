@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from msgspec import Struct, field
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.canned import CANNED, Hole
+from bastler.core.gcode.canned import Hole
 from bastler.core.gcode.motion import Motion
 from bastler.core.gcode.places import PLAIN, Frame, Place
 from bastler.core.tooling.tools import Tool
@@ -23,29 +23,32 @@ MOST_OF_A_KIND = 40
 SHORTEST_FAST_RUN = 4
 AXES = "XYZ"
 
-MODAL: Mapping[float, tuple[str, object]] = {
-    17: ("plane", 0), 18: ("plane", 1), 19: ("plane", 2),
-    20: ("scale", MM_PER_INCH), 21: ("scale", 1.0),
-    90: ("absolute", True), 91: ("absolute", False),
-    93: ("feed_mode", "inverse"), 94: ("feed_mode", "minute"), 95: ("feed_mode", "rev"),
-    98: ("return_high", True), 99: ("return_high", False),
+SETTINGS: Mapping[str, tuple[str, object]] = {
+    "plane_xy": ("plane", 0), "plane_zx": ("plane", 1), "plane_yz": ("plane", 2),
+    "inch": ("scale", MM_PER_INCH), "metric": ("scale", 1.0),
+    "absolute": ("absolute", True), "incremental": ("absolute", False),
+    "inverse_time": ("feed_mode", "inverse"), "per_minute": ("feed_mode", "minute"), "per_turn": ("feed_mode", "rev"),
+    "return_high": ("return_high", True), "return_to_start": ("return_high", False),
 }  # fmt: skip
-"""G codes that only set something."""
-MOTIONS = (0, 1, 2, 3, *CANNED)
-ACTIONS = (4, 10, 28, 40, 41, 42, 43, 49, 53, 80)
-OFFSETS = (54, 55, 56, 57, 58, 59, 54.1)
-FRAMES = (50.1, 51.1, 52, 68, 69)
-QUIET = (61, 64)
-"""Exact stop and continuous path: how corners are run, nothing that is checked."""
-KNOWN_M = (0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 19, 29, 30)
-KNOWN_LETTERS = "NGMXYZIJKRQPFSTHDOL"
+"""Meanings that only set something of the control's memory."""
+MOTION_OF = {"rapid": 0, "feed": 1, "clockwise": 2, "counter_clockwise": 3}
+UNREAD = -1
+"""The motion in force is one that can't be read: nothing moves until another one is given."""
+QUIET = ("exact_stop", "continuous", "corner_slow", "polar_off", "scale_off", "macro_off", "gear")
+"""How corners are run, and what switches off something that is told where it is switched on: nothing that is checked."""
+SPINDLE = {
+    "spindle_right": 1, "spindle_right_coolant": 1, "spindle_left": -1, "spindle_left_coolant": -1, "spindle_stop": 0,
+    "spindle_orient": 0, "end": 0,
+}  # fmt: skip
+"""Which way the spindle turns after a word."""
 
 
 class Control(Struct, frozen=True):
     """What the control knows besides the text: tools, offset in use, where machine zero is (mm).
 
     ``offsets``: where further work offsets lie from the setup's own one, by name (``G55``, ``G54.1 P3``).
-    ``reading``: how a lathe reads its codes, empty on a mill.
+    ``reading``: the table of its codes (:mod:`bastler.core.post.codes`). ``most_turns``:
+    the speed limit of a lathe's setup, 0 if there is none.
     """
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
@@ -53,7 +56,13 @@ class Control(Struct, frozen=True):
     offsets: Mapping[str, Place] = field(default_factory=dict)
     machine_origin: tuple[float, float, float] = (0.0, 0.0, 500.0)
     with_job: bool = True
-    reading: str = ""
+    reading: str = "mill"
+    most_turns: float = 0.0
+
+    @property
+    def turns(self) -> bool:
+        """Whether it is a lathe's."""
+        return self.reading != "mill"
 
 
 class Interpreted(Struct, frozen=True):
@@ -66,7 +75,10 @@ class Interpreted(Struct, frozen=True):
 
 
 class State(Struct):
-    """The control's modal memory; positions are the nose in program coordinates, mm."""
+    """The control's modal memory; positions are the nose in program coordinates, mm.
+
+    ``hole_words``: what a canned cycle keeps from line to line. ``placed``: the program itself has said where the tool is.
+    """
 
     motion: int = 0
     plane: int = 0
@@ -84,6 +96,8 @@ class State(Struct):
     nose: list[float] = field(default_factory=lambda: [0.0, 0.0, 0.0])
     comp: float = 0.0
     hole: Hole | None = None
+    hole_words: dict[str, float] = field(default_factory=dict)
     before_hole: float = 0.0
+    placed: bool = False
     ended: bool = False
     frame: Frame = PLAIN

@@ -1,53 +1,45 @@
 """The interpreter for lathes: words → motion in the plane of the axis, X as a radius from here on.
 
-*Reading*: ``a`` limits speed by G50 and feeds per turn after G99; ``b`` limits it by G92 and feeds per turn after G95. Both
-know G96 and G97, increments U and W, threads by G32 and G33; ``a`` also
-the cycles G70, G71, G76, G90, G92 and G94.
+What a word means stands in the control's table (``core/post/readings/lathe-*.toml``): one kind limits speed by G50 and feeds per turn
+after G99, another limits it by G92 and feeds per turn after G95. Both know G96 and G97, increments U and W, threads by G32 and G33, and
+single cycles under numbers of their own.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 
-from msgspec import Struct
-
-from bastler.core.gcode.control import KNOWN_M, MM_PER_INCH, Control
+from bastler.core.gcode.control import MM_PER_INCH, MOTION_OF, QUIET, SPINDLE, UNREAD, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
+from bastler.core.gcode.lathemoves import THREADS
 from bastler.core.gcode.motion import BAR, CHANGE
 
-
-class Reading(Struct, frozen=True):
-    """What differs between lathe controls: codes by meaning."""
-
-    limit: int
-    feed_codes: Mapping[int, str]
-    absolute_codes: Mapping[int, bool]
-    four_figures: bool
-    singles: Mapping[int, Single] = {}
-
-
-READINGS: Mapping[str, Reading] = {
-    "a": Reading(50, {98: "minute", 99: "rev"}, {}, True, {90: "turn", 92: "thread", 94: "face"}),
-    "b": Reading(92, {94: "minute", 95: "rev"}, {90: True, 91: False}, False, {77: "turn", 78: "thread", 79: "face"}),
-}
-THREADS = (32, 33)
-CHUCK_CLOSES, CHUCK_OPENS = 10, 11
-QUIET = (18, 54, 55, 56, 57, 58, 59, 61, 64, 80)
+FOUR_FIGURES = ("lathe-a",)
+"""Controls whose T is station and offset in four figures; the others write the offset as D."""
+SINGLES: dict[str, Single] = {"single_turn": "turn", "single_thread": "thread", "single_face": "face"}
+BLOCKS = {"finish_profile": 70, "rough_along": 71, "rough_across": 72, "repeat_profile": 73, "peck_along": 74, "peck_across": 75, "thread_passes": 76}  # fmt: skip
+SETTINGS = {
+    "inch": ("scale", MM_PER_INCH), "metric": ("scale", 1.0), "absolute": ("absolute", True), "incremental": ("absolute", False),
+    "per_minute": ("feed_mode", "minute"), "per_turn": ("feed_mode", "rev"),
+}  # fmt: skip
+FEET_PER_METRE = 0.3048
+LIMIT_SHARE = 1.001
+TAP = 84
 
 
 class LatheInterpreter(LatheCycles):
     """One run over one text."""
 
-    letters = "NGMXZUWIKRFSTPQDLOA"
-    lengths = "XZUWIKR"
-    counting = frozenset({(73.0, "R")})
-    known_m = (*KNOWN_M, 10, 11, 23, 24, 25, 26, 29, 40, 41, 42)
+    letters = "NGMXZUWIKRFSTPQDLOACrc"
+    lengths = "XZUWIKRCrc"
+    places = "XZUWIKR"
     place = "on a lathe"
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
         super().__init__(data, control, name)
-        self.reading = READINGS[control.reading or "a"]
+        self.four_figures = control.reading in FOUR_FIGURES
         self._offset = 0
+        self._single_now: Single | None = None
         self._open, self._opened_at = False, 0.0
 
     def read_all(self, progress: Callable[[float], None] | None) -> None:
@@ -63,33 +55,43 @@ class LatheInterpreter(LatheCycles):
             if progress and i % 5000 == 0:
                 progress(i / total)
         if self._chain:
-            self._flush_chain()
-            self.find(
-                "missing-word", "warn", "Nose radius compensation is still on at the end. Add G40 on a straight move."
-            )
+            text = "Nose radius compensation is still on at the end. Add G40 on a straight move."
+            self.find("missing-word", "warn", text)
+        self._flush_chain()
 
     # words
 
     def _line(self, index: int) -> None:
-        codes, ms, words, self.exact = self.read_line(index)
+        line = self.read_line(index)
+        codes, ms, words, self.exact = line
         if not codes and not ms and (not words or "O" in words):
             return
-        if not any(code in BLOCK_CYCLES for code in codes):
+        early, late = self.split(ms)
+        if not any(self.codes.g.get(code) in BLOCKS for code in codes):
             self._tool(words)
-        self._codes(codes, words, ms)
-        self.finish_line(ms)
+        self._codes(codes, words, early)
+        self._act(late)
+        self.finish_line(line, index)
+        if "end" in late:
+            self.state.ended = True
 
     def _tool(self, words: dict[str, float]) -> None:
         """T0101, or T1 with D1."""
         s = self.state
+        self.use("T")
         if "T" not in words:
-            if "D" in words and not self.reading.four_figures:
+            if "D" in words and not self.four_figures:
+                self.use("D")
                 self._take_offset(int(words["D"]))
             return
         number = int(words["T"])
-        station, offset = (
-            (number // 100, number % 100) if self.reading.four_figures else (number, int(words.get("D", 0)))
-        )
+        if self.four_figures:
+            station, offset = number // 100, number % 100
+        else:
+            self.use("D")
+            station, offset = number, int(words.get("D", 0))
+        if station == 0:
+            return
         tools = self.control.tools
         found = next((n for n, t in tools.items() if (t.pocket or n) == station), station)
         if found not in tools and self.control.with_job:
@@ -100,10 +102,14 @@ class LatheInterpreter(LatheCycles):
                 f"Station {station} holds no tool of the table (it has {have}). Add it or correct the number.",
             )
         if found != s.tool:
+            if s.comp:
+                text = "The tool is changed while G41 or G42 is in force. Write G40 on a straight move before."
+                self.find("compensation", "stop", text)
             self._flush_chain()
             before = self.tip()
             s.tool = found
             self._shift = (0.0, 0.0)
+            self._length_told = False
             self.builder.add(CHANGE, before, self.tip(), feed=0.0, speed=0.0, tool=found, line=self.line_no)
         self._take_offset(offset)
 
@@ -119,16 +125,19 @@ class LatheInterpreter(LatheCycles):
             self._move_reference((-z, -r))
         elif offset in (tool.number, tool.pocket or tool.number):
             self._move_reference((0.0, 0.0))
-        elif offset == 0:
-            self.find(
-                "missing-word", "warn", f"T{s.tool} is called without its offset. Write {tool.number:02d} behind it."
-            )
-        else:
-            self.find(
-                "wrong-offset",
-                "stop",
-                f"Offset {offset} belongs to another tool; T{s.tool} is in work. Write {tool.number:02d}.",
-            )
+        elif offset:
+            text = f"Offset {offset} belongs to another tool; T{s.tool} is in work. Write {tool.number:02d}."
+            self.find("wrong-offset", "stop", text)
+
+    def _ask_for_length(self) -> None:
+        """A tool that feeds without its offset is told once per tool change."""
+        s = self.state
+        tool = self.control.tools.get(s.tool)
+        if tool is None or self._offset or self._length_told:
+            return
+        self._length_told = True
+        right = f"T{(tool.pocket or tool.number) * 100 + tool.number:04d}" if self.four_figures else f"D{tool.number}"
+        self.find("missing-word", "stop", f"T{s.tool} feeds without its offset. Write {right} where it is called.")
 
     def _move_reference(self, shift: tuple[float, float]) -> None:
         """Another point of the tool is steered from now on; the tool itself stays where it is."""
@@ -136,65 +145,70 @@ class LatheInterpreter(LatheCycles):
         self._shift = shift
         self.state.nose = [x - shift[1], 0.0, z - shift[0]]
 
-    def _codes(self, codes: list[float], words: dict[str, float], ms: list[float]) -> None:
-        s, r = self.state, self.reading
+    def _codes(self, codes: list[float], words: dict[str, float], early: list[str]) -> None:
+        s = self.state
         motion: int | None = None
-        dwell = home = False
-        limit = surface = rev = False
+        single: Single | None = None
+        acts: set[str] = set()
+        unread: list[float] = []
         for code in codes:
-            if code in (0, 1, 2, 3, 32, 33):
+            what = self.codes.g.get(code, "")
+            if not what:
+                unread.append(code)
+            elif what in SETTINGS:
+                setattr(s, *SETTINGS[what])
+            elif what in MOTION_OF or what == "thread":
                 if motion is not None:
                     self.find("syntax", "stop", f"G{motion} and G{code:g} stand on one line. Put them on two.")
-                motion = int(code)
-            elif code == r.limit and "S" in words:
-                limit = True
-            elif code in r.feed_codes:
-                s.feed_mode = r.feed_codes[int(code)]
-            elif code in r.absolute_codes:
-                s.absolute = r.absolute_codes[int(code)]
-            elif code in (20, 21):
-                s.scale = MM_PER_INCH if code == 20 else 1.0
-            elif code == 96:
-                surface = True
-            elif code == 97:
-                rev = True
-            elif code == 4:
-                dwell = True
-            elif code == 28:
-                home = True
-            elif code in (41, 42):
-                self._take_up(int(code))
-            elif code == 40:
+                motion = MOTION_OF.get(what, int(code))
+            elif what in BLOCKS or what in SINGLES or what == "tap":
+                motion, single = int(code), SINGLES.get(what)
+            elif what in ("compensate_left", "compensate_right"):
+                self._take_up(what, code)
+            elif what == "compensate_off":
                 self._leaving = bool(s.comp)
-            elif code in BLOCK_CYCLES or code in r.singles:
-                motion = int(code)
-            elif code not in QUIET:
-                self.find(
-                    "unknown-word",
-                    "stop",
-                    f"G{code:g} is not known; it is passed over. Check what the control does with it.",
-                )
-        self._speeds(words, ms, limit=limit, surface=surface, rev=rev)
+            elif what == "work_offset":
+                self._work_offset(code)
+            elif what == "cancel":
+                s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
+            elif what not in QUIET and what != "plane_zx":
+                acts.add(what)
+        is_limit = "limit_or_place" in acts and "S" in words
+        self._speeds(words, limit=is_limit, surface="surface_speed" in acts, rev="rev_speed" in acts)
+        self._act(early)
+        if motion is not None and motion not in BLOCK_CYCLES:
+            self._single_now = single
         if "F" in words and not self._feed_is_pitch(motion):
+            self.use("F")
             if words["F"] <= 0:
                 self.find("no-feed", "stop", f"F{words['F']:g} is no feed. Give a number above zero.")
             else:
                 s.feed = words["F"] * s.scale
-        if dwell:
-            self._flush_chain()
+        if unread:
+            self.tell_unread(unread, words)
+            motion = UNREAD if s.motion == UNREAD else motion
+        if "dwell" in acts:
             self._dwell(words)
-            return
-        if home:
+        elif "store" in acts:
+            self._store()
+        elif "limit_or_place" in acts and any(a in words for a in "XZUW"):
             self._flush_chain()
+            self._set_place(words)
+        elif acts & {"home", "second_home"}:
+            self._flush_chain()
+            self.use("P" if "second_home" in acts else "")
             self._home(words)
-            return
-        if s.comp and motion != 70 and (motion in BLOCK_CYCLES or motion in r.singles or motion in THREADS):
+        else:
+            self._go_on(motion, words, machine="machine_place" in acts)
+
+    def _go_on(self, motion: int | None, words: dict[str, float], *, machine: bool) -> None:
+        """The line's move or cycle, if it makes one."""
+        s = self.state
+        cycle = motion in BLOCK_CYCLES or self._single_now is not None or motion in THREADS
+        if s.comp and motion is not None and motion != 70 and cycle:
             self._flush_chain()
-            self.find(
-                "syntax",
-                "warn",
-                f"G{motion} runs without nose radius compensation, which is dropped here. Write G40 before.",
-            )
+            text = f"G{motion} runs without nose radius compensation, which is dropped here. Write G40 before."
+            self.find("compensation", "warn", text)
             s.comp = 0.0
         if motion in BLOCK_CYCLES:
             self._block_cycle(int(motion or 0), words)
@@ -202,18 +216,36 @@ class LatheInterpreter(LatheCycles):
         if motion is not None:
             s.motion = motion
             self._cycle = {}
-        if any(a in words for a in "XZUW"):
-            if s.motion in r.singles:
-                self._single(r.singles[s.motion], words)
+        has_place = any(a in words for a in "XZUW")
+        if s.motion == UNREAD:
+            self.use("XZUWIKRPQDLACrc" if has_place else "")
+        elif s.motion == TAP:
+            self._tap(words)
+        elif has_place:
+            if self._single_now is not None:
+                self._single(self._single_now, words)
             else:
-                self._move(words)
+                self._move(words, machine=machine)
 
     def _feed_is_pitch(self, motion: int | None) -> bool:
         """Whether F of a line is a thread's pitch."""
         code = self.state.motion if motion is None else motion
-        return motion == 76 or code in THREADS or self.reading.singles.get(code) == "thread"
+        return motion == 76 or code in THREADS or (motion not in BLOCK_CYCLES and self._single_now == "thread")
 
-    def _take_up(self, code: int) -> None:
+    def _work_offset(self, code: float) -> None:
+        """The setup's own zero; of another one the check knows nothing."""
+        own = self.control.work_offset
+        if self.control.with_job and f"G{code:g}" != own:
+            text = f"G{code:g} is not this setup's work offset, {own}. Use that, or change the setup."
+            self.find("work-offset", "stop", text)
+
+    def _store(self) -> None:
+        self.use("LPRXZUWQ")
+        self.counted.update("RQ")
+        text = "This G10 changes what the control has stored; the check goes on with the job's own tools and offsets."
+        self.find("work-offset", "warn", text)
+
+    def _take_up(self, what: str, code: float) -> None:
         """Nose radius compensation, left or right of the contour."""
         s = self.state
         self._flush_chain()
@@ -223,52 +255,60 @@ class LatheInterpreter(LatheCycles):
             self.find(
                 "unknown-tool",
                 "warn",
-                f"Which nose radius G{code} means is unknown: T{s.tool} is in no table. It is read as none.",
+                f"Which nose radius G{code:g} means is unknown: T{s.tool} is in no table. It is read as none.",
             )
         elif nose <= 0:
             self.find(
                 "syntax",
                 "stop",
-                f"T{tool.number} ({tool.name}) has no nose radius that G{code} could take up. Remove it.",
+                f"T{tool.number} ({tool.name}) has no nose radius that G{code:g} could take up. Remove it.",
             )
-        s.comp = nose if code == 41 else -nose
+        s.comp = nose if what == "compensate_left" else -nose
 
-    def _speeds(self, words: dict[str, float], ms: list[float], *, limit: bool, surface: bool, rev: bool) -> None:
+    def _speeds(self, words: dict[str, float], *, limit: bool, surface: bool, rev: bool) -> None:
         s = self.state
         value = self.speed_word(words)
+        metres = FEET_PER_METRE if s.scale != 1.0 else 1.0
         if limit:
-            self._limit = value or 0.0
-            value = None
+            self._limit, value = value or 0.0, None
+            self._judge_limit()
         if surface:
             if value is None:
                 self.find("missing-word", "stop", "G96 has no cutting speed. Add S with m/min.")
             elif not self._limit:
-                self.find(
-                    "missing-word",
-                    "warn",
-                    f"Constant cutting speed has no limit. Write G{self.reading.limit} S with the most turns per minute before.",
-                )
-            self._surface = (value or 0.0) * (0.3048 if s.scale != 1.0 else 1.0)
-            value = None
+                word = self.codes.word("limit_or_place")
+                text = f"Constant cutting speed has no limit. Write {word} S with the most turns per minute before."
+                self.find("missing-word", "warn", text)
+            self._surface, value = (value or 0.0) * metres, None
         elif rev:
             self._surface = 0.0
         if value is not None:
             if self._surface:
-                self._surface = value * (0.3048 if s.scale != 1.0 else 1.0)
+                self._surface = value * metres
             else:
                 s.speed = value
-        for m in ms:
-            if m in (3, 4):
-                if self._open:
-                    self.find("chuck-open", "stop", "The spindle starts while the chuck is open. Write M10 before.")
-                s.spindle = 1 if m == 3 else -1
-                if s.speed <= 0 and not self._surface:
+
+    def _judge_limit(self) -> None:
+        most = self.control.most_turns
+        if most and self._limit > most * LIMIT_SHARE:
+            text = f"The speed limit S{self._limit:g} is more than the setup allows, {most:g} /min. Lower it."
+            self.find("speed-limit", "stop", text)
+
+    def _act(self, ms: list[str]) -> None:
+        """Spindle and chuck."""
+        s = self.state
+        for what in ms:
+            if what in SPINDLE:
+                turns = SPINDLE[what]
+                if turns and self._open:
+                    word = self.codes.word("chuck_close")
+                    text = f"The spindle starts while the chuck is open. Write {word} before."
+                    self.find("chuck-open", "stop", text)
+                if turns and s.speed <= 0 and not self._surface:
                     self.find("missing-word", "stop", "The spindle is started without a speed. Add S.")
-                self._ask_for_side(m)
-            if m in (2, 5, 19, 30):
-                s.spindle = 0
-            if m in (CHUCK_OPENS, CHUCK_CLOSES):
-                self._chuck(opens=m == CHUCK_OPENS)
+                s.spindle = turns
+            elif what in ("chuck_open", "chuck_close"):
+                self._chuck(opens=what == "chuck_open")
 
     def _chuck(self, *, opens: bool) -> None:
         """While it is open a bar feeder pushes the bar against what stands in front of it, or what grips it pulls it."""
@@ -280,22 +320,3 @@ class LatheInterpreter(LatheCycles):
         if opens:
             self._opened_at = at[2]
         self._open = opens
-
-    def _ask_for_side(self, m: float) -> None:
-        """Whether the edge meets the metal, or the metal its back."""
-        tool = self.control.tools.get(self.state.tool)
-        if tool is None or tool.cutter is None:
-            if tool is not None and m == 4 and not tool.left_hand and tool.kind != "tap":
-                self.find(
-                    "wrong-turn",
-                    "stop",
-                    f"T{tool.number} ({tool.name}) cuts to the right; M4 turns the metal against its back. Write M3.",
-                )
-            return
-        wants = 4 if tool.upside_down else 3
-        if m != wants:
-            self.find(
-                "wrong-turn",
-                "stop",
-                f"With M{m:g} the metal meets the back of T{tool.number} ({tool.name}), not its edge. Write M{wants}.",
-            )

@@ -33,6 +33,12 @@ from bastler.core.problems import TooMany
 Single = Literal["turn", "thread", "face"]
 FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE = 70, 71, 72, 73, 74, 75, 76
 BLOCK_CYCLES = (FINISH, ALONG, ACROSS, REPEAT, PECK, GROOVE, THREAD_CYCLE)
+LETTERS = {
+    FINISH: "PQ", ALONG: "PQUWRDF", ACROSS: "PQUWRDF", REPEAT: "PQUWRDIKF", PECK: "XZUWIKRPQDF", GROOVE: "XZUWIKRPQDF",
+    THREAD_CYCLE: "XZUWIKRPQDFA",
+}  # fmt: skip
+"""What each of them reads."""
+COUNTS = {REPEAT: "RD"}
 PROFILES = (ALONG, ACROSS, REPEAT)
 USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
 LEAST_DEPTH_MM = 1e-4
@@ -81,6 +87,7 @@ class LatheCycles(LatheMachine):
     def _single(self, what: Single, words: dict[str, float]) -> None:
         """Once round; what isn't said again stays as it was."""
         s = self.state
+        self.use("XZUWRF")
         self._cycle = {**self._cycle, **words}
         w, start, end = self._cycle, self._at(), self._end_of(self._cycle)
         taper = w.get("R", 0.0) * s.scale
@@ -100,10 +107,36 @@ class LatheCycles(LatheMachine):
         run()
         s.feed, s.feed_mode = before
 
+    def _tap(self, words: dict[str, float]) -> None:
+        """G84 on the axis: down in step with the spindle to Z, turned round there, and out the same way to where it began (or to R above)."""
+        s = self.state
+        self.use("XZUWRFPQ")
+        kept = self._cycle = {**self._cycle, **words}
+        if "Z" not in kept and "W" not in kept:
+            self.find("missing-word", "stop", "G84 has no depth. Add Z.")
+            return
+        start = [self._place({k: v for k, v in words.items() if k in "XU"})[0], 0.0, s.nose[2]]
+        self._straight(start, RAPID)
+        bottom = self._place({k: v for k, v in kept.items() if k in "ZW"})
+        pitch = (
+            kept.get("F", 0.0) * s.scale if s.feed_mode == "rev" else kept.get("F", 0.0) * s.scale / max(s.speed, 1e-9)
+        )
+        if pitch <= 0:
+            self.find("missing-word", "stop", "G84 has no F with the tap's pitch. Add it.")
+            return
+        before, mode, turning = s.feed, s.feed_mode, s.spindle
+        s.feed, s.feed_mode = pitch, "rev"
+        self._straight([start[0], 0.0, bottom[2]], THREAD)
+        s.spindle = -turning
+        self._straight(start, THREAD)
+        s.feed, s.feed_mode, s.spindle = before, mode, turning
+
     # cycles of blocks, grooves and threads
 
     def _block_cycle(self, code: int, words: dict[str, float]) -> None:
         """G70 to G76; a line that only says how is kept for the next one."""
+        self.use(LETTERS[code])
+        self.counted.update(COUNTS.get(code, ""))
         places = any(k in words for k in "XUZW")
         only_says = "P" not in words if code in PROFILES else not places if code in (PECK, GROOVE) else False
         if code == THREAD_CYCLE:
@@ -143,11 +176,13 @@ class LatheCycles(LatheMachine):
 
     def _read_span(self, span: tuple[int, int]) -> None:
         """Carry out the blocks that a cycle means."""
+        kept = (self.line_no, self.used, self.counted, self.exact)
         self._within = True
         for i in range(span[0], span[1] + 1):
             self.line_no = i + 1
             self._line(i)
         self._within = False
+        _, self.used, self.counted, self.exact = kept
         self._flush_chain()
 
     def _along_profile(

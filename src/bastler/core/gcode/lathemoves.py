@@ -8,14 +8,14 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Mapping
+from typing import Any
 
 import numpy as np
 
 from bastler.core.gcode.control import Control
-from bastler.core.gcode.machine import NO_SWEEP
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
 from bastler.core.gcode.reader import Reader
-from bastler.core.geometry.compensation import Element, compensate, nose_ways
+from bastler.core.geometry.compensation import Element, nose_ways
 
 SPEED_STEP = 1.1
 EVEN_SHARE = 0.02
@@ -25,6 +25,7 @@ AXIS_MM = 0.05
 
 
 ARC_SAMPLES = 32
+THREADS = (32, 33)
 
 
 class LatheMachine(Reader):
@@ -36,6 +37,7 @@ class LatheMachine(Reader):
         self._surface = 0.0
         self._limit = 0.0
         self._shift = (0.0, 0.0)
+        self._zero = (0.0, 0.0)
 
     def gauge(self) -> float:
         """The reference point is steered itself."""
@@ -56,20 +58,33 @@ class LatheMachine(Reader):
         n = 1000 * self._surface / (2 * math.pi * max(abs(radius), AXIS_MM))
         return min(n, self._limit) if self._limit else n
 
-    def _place(self, words: dict[str, float]) -> list[float]:
+    def _place(self, words: Mapping[str, float], *, machine: bool = False) -> list[float]:
+        """Where the reference point is sent: X a diameter from the zero in force, or from the machine's."""
+        self.use("XZUW")
         s = self.state
         x, z = s.nose[0], s.nose[2]
+        zero_x, zero_z = (self.control.machine_origin[0], self.control.machine_origin[2]) if machine else self._zero
         if "X" in words:
-            x = words["X"] * s.scale / 2 + (0.0 if s.absolute else x)
+            x = words["X"] * s.scale / 2 + (zero_x if s.absolute or machine else x)
         if "U" in words:
             x += words["U"] * s.scale / 2
         if "Z" in words:
-            z = words["Z"] * s.scale + (0.0 if s.absolute else z)
+            z = words["Z"] * s.scale + (zero_z if s.absolute or machine else z)
         if "W" in words:
             z += words["W"] * s.scale
         return [x, 0.0, z]
 
-    def _home(self, words: dict[str, float]) -> None:
+    def _set_place(self, words: Mapping[str, float]) -> None:
+        """G50 or G92 with places: the tool stands there; before the program has gone to a place that says where it is,
+        afterwards it moves the zero."""
+        s, target = self.state, self._place(words)
+        if not s.placed:
+            s.nose = target
+            return
+        x, z = self._zero
+        self._zero = (x + s.nose[0] - target[0], z + s.nose[2] - target[2])
+
+    def _home(self, words: Mapping[str, float]) -> None:
         target = self._place(words)
         self._straight(target, RAPID)
         origin = self.control.machine_origin
@@ -77,25 +92,46 @@ class LatheMachine(Reader):
         axes = {named[k] for k in words if k in named} or {0, 2}
         home = [origin[i] if i in axes else self.state.nose[i] for i in range(3)]
         self._straight(home, RAPID)
+        self.state.placed = False
 
     def _dwell(self, words: dict[str, float]) -> None:
+        self.use("PXU")
+        self.counted.add("P")
         if "P" not in words and "X" not in words and "U" not in words:
             self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
         seconds = words["P"] / 1000 if "P" in words else words.get("X", words.get("U", 0.0))
         at, s = self.tip(), self.state
         self.builder.add(
-            DWELL, at, at, feed=0.0, speed=self._rev(at[0]), tool=s.tool, line=self.line_no, seconds=max(seconds, 0.0)
+            DWELL,
+            at,
+            at,
+            feed=0.0,
+            speed=self._rev(at[0]),
+            tool=s.tool,
+            line=self.line_no,
+            seconds=max(seconds, 0.0),
+            turn=s.spindle,
         )
 
-    def _move(self, words: dict[str, float]) -> None:
+    def _move(self, words: dict[str, float], *, machine: bool = False) -> None:
         s = self.state
-        target = self._place(words)
+        target = self._place(words, machine=machine)
+        s.placed = not machine
         if s.motion in (2, 3):
             self._arc(words, target)
-        elif s.motion in (32, 33):
+        elif s.motion in THREADS:
             self._thread(words, target)
+        elif s.motion == 1:
+            self._feeds()
+            self._line_to(target, FEED, self.corner_of(words))
         else:
-            self._straight(target, RAPID if s.motion == 0 else FEED)
+            self._line_to(target, RAPID)
+
+    def _feeds(self) -> None:
+        """What a cutting move needs."""
+        self._ask_for_length()
+        if self.state.feed <= 0:
+            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
 
     def _thread(self, words: dict[str, float], target: list[float]) -> None:
         """In step with the spindle: its feed is the pitch."""
@@ -112,6 +148,7 @@ class LatheMachine(Reader):
 
     def pitch_of(self, words: Mapping[str, float]) -> float | None:
         """A thread's pitch, mm; what stands against cutting it is told."""
+        self.use("FQ")
         pitch = words.get("F", 0.0) * self.state.scale
         if pitch <= 0:
             self.find("missing-word", "stop", "The thread has no pitch. Add F with millimetres per turn.")
@@ -127,8 +164,13 @@ class LatheMachine(Reader):
 
     def _straight(self, target: list[float], kind: int) -> None:
         """A straight move; with nose radius compensation it waits for the next ones."""
-        if kind == FEED and self.state.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
+        if kind == FEED:
+            self._feeds()
+        if self._corner is not None:
+            self._break_corner(None, straight=False)
+        self._run(target, kind)
+
+    def _run(self, target: list[float], kind: int) -> None:
         if self.state.comp and kind in (RAPID, FEED):
             self._chain_line(target, kind == RAPID)
         else:
@@ -156,6 +198,7 @@ class LatheMachine(Reader):
                 speed=rev,
                 tool=s.tool,
                 line=self.line_no,
+                turn=s.spindle,
             )
 
     # nose radius compensation: the programmed contour waits as a chain in (z, r) until it is whole
@@ -163,31 +206,32 @@ class LatheMachine(Reader):
     def _chain_line(self, target: list[float], rapid: bool) -> None:
         s = self.state
         p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
-        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, rapid))
+        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, rapid, how=self._how()))
         s.nose = target
         if self._leaving:
             self._close_chain(leaves=True)
 
     def _chain_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
         s = self.state
-        if not self._chain:
-            self.find("syntax", "stop", "Compensation is taken up on an arc. Take it up on a straight move.")
+        self._ask_for_straight_lead()
         p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
-        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, False, centre, sweep))
+        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, False, centre, sweep, self._how()))
         s.nose = target
 
     def _close_chain(self, *, leaves: bool) -> None:
         """Run the chain with the middle of the nose beside it: the reference point lies off that by the tip."""
-        s, chain, side = self.state, self._chain, self.state.comp
-        self._chain, self._leaving, s.comp = [], False, 0.0
+        if self._corner is not None:
+            self._break_corner(None, straight=False)
+        s, chain = self.state, self._chain
         after, feed, line = s.nose, s.feed, self.line_no
         tool = self.control.tools.get(s.tool)
         z, r = tool.in_plane.nose_centre if tool is not None else (0.0, 0.0)
 
-        def report(line: int, text: str) -> None:
-            self.find("gouge", "stop", text, line)
-
-        for e in compensate(nose_ways(chain, (z, r), leaves=leaves), side, leaves, report):
+        ways = self._compensated(nose_ways(chain, (z, r), leaves=leaves), leaves)
+        self._chain, self._leaving, s.comp = [], False, 0.0
+        now = self._how()
+        for e in ways:
+            self._as_it_was(e.how)
             s.nose, s.feed, self.line_no = [e.start[1] - r, 0.0, e.start[0] - z], e.feed, e.line
             target = [e.end[1] - r, 0.0, e.end[0] - z]
             if e.sweep:
@@ -195,6 +239,17 @@ class LatheMachine(Reader):
             else:
                 self._go_straight(target, RAPID if e.rapid else FEED)
         s.nose, s.feed, self.line_no = after if leaves else s.nose, feed, line
+        self._as_it_was(now)
+
+    def _how(self) -> tuple[Any, ...]:
+        """What the spindle does as a line of a chain is read."""
+        s = self.state
+        return (s.spindle, s.speed, s.feed_mode, self._surface, self._limit)
+
+    def _as_it_was(self, how: tuple[Any, ...]) -> None:
+        s = self.state
+        if how:
+            s.spindle, s.speed, s.feed_mode, self._surface, self._limit = how
 
     def _split(self, r0: float, r1: float) -> list[float]:
         """Shares of a move at which the turns per minute have changed by a step."""
@@ -213,35 +268,10 @@ class LatheMachine(Reader):
             r *= SPEED_STEP
         return sorted(cuts)
 
-    def _arc(self, words: dict[str, float], target: list[float]) -> None:
-        s = self.state
-        p0, p1 = (s.nose[2], s.nose[0]), (target[2], target[0])
-        ccw = s.motion == 3
-        centre = self._arc_centre(words, p0, p1, ccw, (2, 0))
-        if centre is None:
-            self._straight(target, FEED)
-            return
-        r0, r1 = math.dist(p0, centre), math.dist(p1, centre)
-        if r0 < 1e-6 or abs(r0 - r1) > 0.01:
-            text = (
-                "The arc has no radius. Correct its centre."
-                if r0 < 1e-6
-                else f"The arc's end is {abs(r0 - r1):.3f} mm off its circle of radius {r0:.3f}. Correct end or centre."
-            )
-            self.find("syntax", "stop", text)
-            if r0 < 1e-6:
-                self._straight(target, FEED)
-                return
-        if s.feed <= 0:
-            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
-        sweep = (
-            math.atan2(p1[1] - centre[1], p1[0] - centre[0]) - math.atan2(p0[1] - centre[1], p0[0] - centre[0])
-        ) % math.tau
-        if not ccw:
-            sweep -= math.tau
-        if abs(sweep) < NO_SWEEP:
-            self._straight(target, FEED)
-        elif s.comp:
+    def _go_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        """An arc about a centre (z, r)."""
+        self._feeds()
+        if self.state.comp:
             self._chain_arc(target, centre, sweep)
         else:
             self._go_round(target, centre, sweep)
@@ -276,6 +306,7 @@ class LatheMachine(Reader):
                 centre=(cr, 0.0, cz),
                 sweep=sweep * (b - a),
                 plane=1,
+                turn=s.spindle,
             )
 
     def _split_arc(self, radii: list[float]) -> list[float]:

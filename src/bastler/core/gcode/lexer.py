@@ -1,10 +1,14 @@
 """G-code text → words, in one compiled pass over the bytes.
 
 *Word*: a letter with a number. *Line flag*: what the interpreter must know before it looks at the
-words. Lower case is read as upper case; blanks don't matter; ``( )`` and ``;`` are comments.
+words. Lower case is read as upper case; blanks don't matter; ``( )`` and ``;`` are comments. A letter behind a comma
+(``,R5.``) is another word than without: it is kept in lower case. ``:1001`` is the number of a main block, ``%4711`` that of
+a program, ``/2`` a skip switch (DIN 66025).
 """
 
 from __future__ import annotations
+
+import re
 
 import numpy as np
 from msgspec import Struct
@@ -20,6 +24,12 @@ BROKEN = 4
 PERCENT = 8
 OPEN_COMMENT = 16
 LONGEST_BYTES = 400_000_000
+MARKS = (b"\xef\xbb\xbf",)
+"""A byte order mark at the head of a text is no word."""
+
+
+SKIPPED = re.compile(rb"\s*(?:N\s*\d+\s*)?/", re.IGNORECASE)
+"""How a line begins that the skip switch leaves out."""
 
 
 class Words(Struct, frozen=True):
@@ -47,20 +57,35 @@ def lex(data: bytes, name: str = "The program") -> Words:
         raise Unusable(f"{name} is empty. Choose a file with G-code.")
     if b"\0" in data[:1_000_000] or len(data) > LONGEST_BYTES:
         raise Unusable(f"{name} is not a G-code text. Choose a text file.")
-    if not data.endswith(b"\n"):
-        data += b"\n"
+    data = plain_lines(data)
     raw = np.frombuffer(data, np.uint8)
     head = raw[:100_000]
     strange = np.count_nonzero((head < 32) & (head != 10) & (head != 13) & (head != 9))
     if strange > len(head) // 50:
         raise Unusable(f"{name} is not a G-code text. Choose a text file.")
     lines = int(np.count_nonzero(raw == 10))
-    most = int(np.count_nonzero((raw >= 65) & (raw <= 122)))
+    most = int(np.count_nonzero((raw >= 58) & (raw <= 122)))
     first = np.zeros(lines + 1, np.int64)
     letter, value = np.empty(most, np.uint8), np.empty(most)
     point, flags = np.zeros(most, np.bool_), np.zeros(lines, np.uint8)
     count = _scan(raw, first, letter, value, point, flags)
     return Words(first, letter[:count].copy(), value[:count].copy(), point[:count].copy(), flags)
+
+
+def plain_lines(data: bytes) -> bytes:
+    """A text whose lines all end in a line feed, as they are counted everywhere: without a mark at its head, old carriage returns turned into line feeds."""
+    for mark in MARKS:
+        data = data.removeprefix(mark)
+    if b"\r" in data and b"\n" not in data:
+        data = data.replace(b"\r", b"\n")
+    return data if data.endswith(b"\n") else data + b"\n"
+
+
+def without_skipped(data: bytes) -> bytes | None:
+    """A text as it runs with the skip switch on: what starts with ``/`` is left out; ``None`` if no line does."""
+    lines = data.split(b"\n")
+    left = [b"" if SKIPPED.match(line) else line for line in lines]
+    return b"\n".join(left) if left != lines else None
 
 
 @njit(cache=True, nogil=True)
@@ -96,14 +121,31 @@ def _scan(raw, first, letter, value, point, flags):  # type: ignore[no-untyped-d
             if c == 37:
                 flag |= PERCENT
                 i += 1
+                while 48 <= raw[i] <= 57:
+                    i += 1
                 continue
             if c == 47:
                 flag |= SKIP
                 simple = False
                 i += 1
+                if 49 <= raw[i] <= 57:
+                    i += 1
                 continue
+            behind_comma = 0
+            if c == 44:
+                i += 1
+                while raw[i] == 32 or raw[i] == 9:
+                    i += 1
+                c = raw[i]
+                behind_comma = 32
+            elif c == 58:
+                c = 78
             if 97 <= c <= 122:
                 c -= 32
+            if c == 10:
+                flag |= BROKEN
+                simple = False
+                continue
             if c < 65 or c > 90:
                 flag |= BROKEN
                 simple = False
@@ -147,6 +189,9 @@ def _scan(raw, first, letter, value, point, flags):  # type: ignore[no-untyped-d
                 flag |= BROKEN
                 simple = False
                 continue
+            if behind_comma:
+                c += 32
+                simple = False
             letter[count] = c
             value[count] = number
             point[count] = dot

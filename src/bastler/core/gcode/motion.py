@@ -26,7 +26,7 @@ PACK_EVERY = 50_000
 @dataclass(frozen=True)
 class Motion:
     """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
-    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell. Of a bar
+    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell, ``turn`` 1 for M3, -1 for M4, 0 while the spindle stands. Of a bar
     feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open."""
 
     kind: NDArray[np.uint8]
@@ -40,6 +40,7 @@ class Motion:
     tool: NDArray[np.int32]
     line: NDArray[np.int32]
     seconds: NDArray[np.float64]
+    turn: NDArray[np.int8]
 
     def __len__(self) -> int:
         return len(self.kind)
@@ -126,17 +127,17 @@ class Builder:
     def add(
         self, kind: int, start: tuple[float, float, float], end: tuple[float, float, float], *, feed: float, speed: float,
         tool: int, line: int, centre: tuple[float, float, float] = (0.0, 0.0, 0.0), sweep: float = 0.0, plane: int = 0,
-        seconds: float = 0.0,
+        seconds: float = 0.0, turn: int = 0,
     ) -> None:  # fmt: skip
         """One move."""
-        self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, seconds))
+        self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, seconds, turn))
         if len(self._rows) >= PACK_EVERY:
             self._flush()
         self._counted(1)
 
     def add_straight(
         self, kind: NDArray[np.uint8], points: NDArray[np.float64], feed: NDArray[np.float64], speed: float, tool: int,
-        line: NDArray[np.int32],
+        line: NDArray[np.int32], turn: int = 0,
     ) -> None:  # fmt: skip
         """``n`` straight moves along ``points`` (n + 1, 3)."""
         self._flush()
@@ -144,7 +145,7 @@ class Builder:
         zeros = np.broadcast_to(0.0, n)
         self._parts.append(
             Motion(kind, points[:-1], points[1:], np.broadcast_to(0.0, (n, 3)), zeros, np.broadcast_to(np.uint8(0), n),
-                   feed, np.broadcast_to(speed, n), np.broadcast_to(np.int32(tool), n), line, zeros)
+                   feed, np.broadcast_to(speed, n), np.broadcast_to(np.int32(tool), n), line, zeros, np.broadcast_to(np.int8(turn), n))
         )  # fmt: skip
         self._counted(n)
 
@@ -160,7 +161,7 @@ class Builder:
     def _flush(self) -> None:
         if self._rows:
             columns = list(zip(*self._rows, strict=True))
-            types = (np.uint8, float, float, float, float, np.uint8, float, float, np.int32, np.int32, float)
+            types = (np.uint8, float, float, float, float, np.uint8, float, float, np.int32, np.int32, float, np.int8)
             self._parts.append(Motion(*(np.array(c, dtype=t) for c, t in zip(columns, types, strict=True))))
             self._rows = []
 
@@ -171,5 +172,7 @@ class Builder:
             none = np.zeros(0)
             points = np.zeros((0, 3))
             bytes_, ints = np.zeros(0, np.uint8), np.zeros(0, np.int32)
-            return Motion(bytes_, points, points, points, none, bytes_, none, none, ints, ints, none)
+            return Motion(
+                bytes_, points, points, points, none, bytes_, none, none, ints, ints, none, np.zeros(0, np.int8)
+            )
         return Motion(*(np.concatenate([getattr(p, f.name) for p in self._parts]) for f in fields(Motion)))

@@ -29,13 +29,21 @@ class Frame(Struct, frozen=True):
         """Whether programmed coordinates are the true ones."""
         return self == PLAIN
 
-    @property
-    def mirrored(self) -> bool:
-        """Whether left and right change sides, so that arcs turn the other way."""
-        return (self.mirror_x is None) != (self.mirror_y is None)
+    def turns_over(self, plane: int) -> bool:
+        """Whether left and right change sides in G17, G18, G19 (0, 1, 2): one of the plane's two axes is mirrored."""
+        x, y = self.mirror_x is not None, self.mirror_y is not None
+        return (x != y, x, y)[plane]
+
+    def turn_in(self, plane: int, u: float, v: float) -> tuple[float, float]:
+        """A direction along the first and second axis of a plane, mirrored, and in XY turned."""
+        if plane == 0:
+            return self.turn(u, v)
+        if plane == 1:
+            return (u, -v if self.mirror_x is not None else v)
+        return (-u if self.mirror_y is not None else u, v)
 
     def turn(self, x: float, y: float) -> tuple[float, float]:
-        """A direction, mirrored and turned."""
+        """A direction in XY, mirrored and turned."""
         x, y = (-x if self.mirror_x is not None else x), (-y if self.mirror_y is not None else y)
         c, s = math.cos(math.radians(self.angle)), math.sin(math.radians(self.angle))
         return (c * x - s * y, s * x + c * y)

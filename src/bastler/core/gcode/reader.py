@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import ClassVar, NamedTuple
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.control import KNOWN_LETTERS, KNOWN_M, MOST_OF_A_KIND, Control, Interpreted
+from bastler.core.gcode.control import MOST_OF_A_KIND, UNREAD, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
+from bastler.core.post.codes import codes
 from bastler.core.problems import TooMany
 
 SHOWN = 60
@@ -16,7 +17,7 @@ SHOWN = 60
 
 
 class Line(NamedTuple):
-    """G and M codes of a line in their order, and its other words; ``exact``: those with a decimal point."""
+    """G and M codes of a line in their order, and its other words by letter (``r``: behind a comma); ``exact``: those with a decimal point."""
 
     codes: list[float]
     ms: list[float]
@@ -27,17 +28,19 @@ class Line(NamedTuple):
 class Reader(Machine):
     """A machine that reads a text; each sort of machine adds what its words do."""
 
-    letters: ClassVar[str] = KNOWN_LETTERS
-    lengths: ClassVar[str] = "XYZIJKRQ"
-    """Letters whose number wants a decimal point."""
-    counting: ClassVar[frozenset[tuple[float, str]]] = frozenset()
-    """G codes with such a letter that is a count on their line."""
-    known_m: ClassVar[tuple[int, ...]] = tuple(KNOWN_M)
+    letters: ClassVar[str] = "NGMXYZIJKRQPFSTHDOLCrc"
+    lengths: ClassVar[str] = "XYZIJKRQCrc"
+    """Letters whose number wants a decimal point, unless it is a count on its line."""
+    places: ClassVar[str] = "XYZIJKR"
+    """Letters that a move is told by."""
     place: ClassVar[str] = "here"
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
         super().__init__(control)
         self.data = data
+        self.codes = codes(control.reading)
+        self.used: set[str] = set()
+        self.counted: set[str] = set()
         self.words: Words = lex(data, name)
         self._lines: list[bytes] | None = None
 
@@ -55,6 +58,7 @@ class Reader(Machine):
 
     def speed_word(self, words: dict[str, float]) -> float | None:
         """S of a line; one below zero is told, and is none."""
+        self.use("S")
         value = words.get("S")
         if value is not None and value < 0:
             self.find("syntax", "stop", f"S{value:g} is no speed. Give a number above zero.")
@@ -70,6 +74,7 @@ class Reader(Machine):
     def read_line(self, index: int) -> Line:
         """The words of a line; what is wrong with them is told."""
         w, line = self.words, Line([], [], {}, set())
+        self.used, self.counted = set("NO"), set()
         flag = int(w.flags[index])
         if flag & OPEN_COMMENT:
             self.find("syntax", "warn", f"The comment is not closed: “{self.source(index)}”. Add “)”.")
@@ -91,21 +96,65 @@ class Reader(Machine):
                 line.words[letter] = value
                 if w.point[k]:
                     line.exact.add(letter)
-                elif (
-                    letter in self.lengths and value != 0 and not any((c, letter) in self.counting for c in line.codes)
-                ):
-                    text = f"{letter}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {letter}{value:g}. with a point."
-                    self.find("missing-point", "warn", text)
         return line
 
-    def finish_line(self, ms: list[float]) -> None:
-        """M words that nothing is known of are told; the text may end here."""
+    def use(self, letters: str) -> None:
+        """Words that this line carries out, or that have been told."""
+        self.used.update(letters)
+
+    def count_of(self, words: Mapping[str, float], letters: str, otherwise: int = 1) -> int:
+        """How often something is done, by the first of ``letters`` that the line has."""
+        for letter in letters:
+            if letter in words:
+                self.used.add(letter)
+                self.counted.add(letter)
+                return max(int(words[letter]), 0)
+        return otherwise
+
+    def split(self, ms: list[float]) -> tuple[list[str], list[str]]:
+        """Meanings of M words: those that act before the line's move, and those that act after it; unknown ones are told."""
+        early: list[str] = []
+        late: list[str] = []
         for m in ms:
-            if m not in self.known_m:
+            what = self.codes.m.get(m)
+            if what is None:
                 text = f"M{m:g} is not known; it is passed over. Check what the control does with it."
                 self.find("unknown-word", "warn", text)
-            if m in (2, 30):
-                self.state.ended = True
+            else:
+                (late if what in self.codes.late else early).append(what)
+        return early, late
+
+    def corner_of(self, words: Mapping[str, float]) -> tuple[float, bool, str] | None:
+        """The corner at the end of a straight move: size in mm, whether it is rounded, and the word."""
+        for letter in "rcRC":
+            if letter in words:
+                self.use(letter)
+                name = f",{letter.upper()}" if letter.islower() else letter
+                return words[letter] * self.state.scale, letter in "rR", f"{name}{words[letter]:g}"
+        return None
+
+    def tell_unread(self, unread: list[float], words: Mapping[str, float]) -> None:
+        """G codes that nothing is known of; with places on their line they may be moves, so nothing moves until another motion is given."""
+        word = " ".join(f"G{code:g}" for code in unread)
+        if not any(k in words for k in self.places):
+            self.find(
+                "unknown-word", "warn", f"{word} is not known; it is passed over. Check what the control does with it."
+            )
+            return
+        self.state.motion = UNREAD
+        text = f"{word} is not known, so this line moves nothing in the check, and from here on the place of the tool isn't known. Write it as plain moves, G0 to G3."
+        self.find("unknown-word", "stop", text)
+
+    def finish_line(self, line: Line, index: int) -> None:
+        """Words that nothing was done with are told, and lengths without a decimal point."""
+        for letter, value in line.words.items():
+            name = f",{letter.upper()}" if letter.islower() else letter
+            if letter not in self.used:
+                text = f"{name}{value:g} is not carried out on this line. Remove it, or check what the control does with it."
+                self.find("unknown-word", "warn", text, index + 1)
+            elif letter in self.lengths and letter not in line.exact and letter not in self.counted and value != 0:
+                text = f"{name}{value:g} has no decimal point; many controls read it as {value / 1000:g}. Write {name}{value:g}. with a point."
+                self.find("missing-point", "warn", text, index + 1)
 
     def interpreted(self) -> Interpreted:
         """What has been read."""

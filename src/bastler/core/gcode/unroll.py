@@ -34,8 +34,13 @@ _STEERING = re.compile(r"[GM]\s*0*(65|9[89])(?!\d)|GOTO|END\s*\d", re.IGNORECASE
 _END = re.compile(r"M\s*0*(2|30)(?![\d.])", re.IGNORECASE)
 _LOOP_END = re.compile(rb"END\s*\d")
 _COMMENT = re.compile(r"\([^)]*\)|;.*$")
-_PROGRAM = re.compile(r"^\s*O(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
-_LABEL = re.compile(r"^\s*/?\s*N(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
+_PROGRAM = re.compile(r"^\s*([O:])\s*(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
+_LABEL = re.compile(r"^\s*(?:/[1-9]?)?\s*[N:]\s*(\d{1,9})(?!\d)", re.IGNORECASE | re.ASCII)
+_CALLED = re.compile(r"(?:M\s*0*98|G\s*0*65)(?!\d).*?P\s*(\d{1,9})", re.IGNORECASE | re.ASCII)
+_HEAD = re.compile(r"^\s*(?:/[1-9]?)?\s*(?:[N:]\s*\d+)?")
+_APART = re.compile(r"([GMPLON])\s+(?=\d)")
+COUNTED_CALL = 10_000
+"""A call may have the count in front of a number of four figures: P51000 calls O1000 five times."""
 _ASSIGN = re.compile(r"^#\s*(\d{1,9}|\[[^=]*\]|#\d{1,9})\s*=(.*)$", re.ASCII)
 _IF = re.compile(r"^IF\s*(\[.*\])\s*(GOTO\s*(.+)|THEN\s*(#.*))$")
 _WHILE = re.compile(r"^WHILE\s*(\[.*\])\s*DO\s*(\d)$", re.ASCII)
@@ -54,7 +59,7 @@ class Flat(Struct, frozen=True):
 
 def needs_unrolling(data: bytes) -> bool:
     """Whether a text has anything that only unrolling can read."""
-    upper = data.upper()
+    upper = data.upper().replace(b" ", b"")
     return any(word in upper for word in _NEEDED) or (b"END" in upper and _LOOP_END.search(upper) is not None)
 
 
@@ -73,7 +78,7 @@ def _read(text: str) -> tuple[bool, bool, str]:
     """Whether a line is one for the interpreter as it stands, whether it ends the program, and its words; a loop asks often."""
     plain = _COMMENT.sub(" ", text)
     simple = not any(c in plain for c in "#[") and _STEERING.search(plain) is None
-    return simple, _END.search(plain) is not None, re.sub(r"^\s*/?\s*N\d+", "", plain.upper()).strip()
+    return simple, _END.search(plain) is not None, _APART.sub(r"\1", _HEAD.sub("", plain.upper())).strip()
 
 
 class _Part(Struct, frozen=True):
@@ -87,7 +92,14 @@ class _Part(Struct, frozen=True):
 
 def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Part]]:
     """The main program and the subprograms of a text; ``number_all`` gives every line one number instead of its own."""
-    heads = [i for i, text in enumerate(lines) if _PROGRAM.match(text)]
+    called = {int(n) % COUNTED_CALL for text in lines for n in _CALLED.findall(text)}
+
+    def head(text: str) -> int | None:
+        """The number of a program that begins here; a colon heads one only if that is called, else a main block."""
+        m = _PROGRAM.match(text)
+        return int(m.group(2)) if m and (m.group(1) != ":" or int(m.group(2)) in called) else None
+
+    heads = [i for i, text in enumerate(lines) if head(text) is not None]
     starts = [0, *(h for h in heads if any(t.strip() and t.strip() != "%" for t in lines[:h]))]
     parts, named = [], {}
     for a, b in zip(starts, [*starts[1:], len(lines)], strict=True):
@@ -95,9 +107,9 @@ def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Par
         labels = {int(m.group(1)): k for k, (_, text) in enumerate(rows) if (m := _LABEL.match(text))}
         part = _Part(rows, labels, {})
         parts.append(part)
-        head = next((m for _, text in rows if (m := _PROGRAM.match(text))), None)
-        if head is not None:
-            named[int(head.group(1))] = part
+        number = next((n for _, text in rows if (n := head(text)) is not None), None)
+        if number is not None:
+            named[number] = part
     return parts[0], named
 
 
@@ -316,6 +328,8 @@ class _Runner:
         if max(found["P"], found.get("L", 1)) > LARGEST_NUMBER:
             raise Wrong("P and L of a call have nine digits at most. Correct them.")
         number, repeats = int(found["P"]), int(found.get("L", 1))
+        if number >= COUNTED_CALL and number not in self.named and "L" not in found:
+            number, repeats = number % COUNTED_CALL, number // COUNTED_CALL
         if any(c.number == number for c in self.stack):
             raise Wrong(f"Subprogram O{number} calls itself, over and over. Call another, or use a loop.")
         if len(self.stack) > DEEPEST_CALL:

@@ -11,7 +11,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import Any
 
+import shapely
 from msgspec import Struct
 from msgspec.structs import replace
 
@@ -22,9 +24,13 @@ SHORT_MM = 1e-6
 TIGHT_MM = 0.006
 """An inside arc may be this much smaller than the tool: programs are rounded, to 0.0025 mm in inches."""
 
+NARROW_MM = 0.02
+"""Walls that the tool cuts into by less are rounding."""
+CHORD_MM = 0.002
+
 
 class Element(Struct, frozen=True):
-    """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``."""
+    """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``. ``how``: what else held when its line was read."""
 
     start: Point
     end: Point
@@ -35,6 +41,7 @@ class Element(Struct, frozen=True):
     rapid: bool = False
     centre: Point = (0.0, 0.0)
     sweep: float = 0.0
+    how: tuple[Any, ...] = ()
 
     def direction(self, at_end: bool) -> float:
         """Heading in radians at start or end."""
@@ -66,6 +73,49 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
     if leaves:
         result.append(replace(elements[-1], start=_beside(last, True, side)))
     return result
+
+
+def narrow(elements: list[Element], ways: list[Element], side: float, leaves: bool, report: Report) -> None:
+    """Tells of a wall that the tool cuts although it only follows another one: a place narrower than it is.
+
+    Walls are what lies between the first and the last time that the contour passes one point, or, of an open contour, everything but its first
+    and last element, which lead onto it.
+    """
+    walls = _walls([e for e in elements[1 : len(elements) - 1 if leaves else None] if _has_length(e)])
+    followed = {e.line for e in walls}
+    centre = [e for e in ways if e.line in followed and _has_length(e)]
+    if len(walls) < 2 or not centre:
+        return
+    lines = [_chords(e) for e in walls]
+    tree = shapely.STRtree(lines)
+    for way in centre:
+        near = tree.query(_chords(way), "dwithin", abs(side) - NARROW_MM)
+        if len(near):
+            wall = walls[int(near[0])]
+            report(
+                way.line,
+                f"The tool of radius {abs(side):.3f} is too wide here: it cuts into the wall of line {wall.line} too. Use a smaller tool.",
+            )
+            return
+
+
+def _walls(body: list[Element]) -> list[Element]:
+    """What of a compensated contour stays as a wall; an arc that leads on and one that leads off may meet as well, so the loop inside them comes first."""
+    for i in (*range(1, len(body)), 0):
+        for j in range(len(body) - 1, i, -1):
+            if math.dist(body[i].start, body[j].end) < NARROW_MM:
+                return body[i : j + 1]
+    return body[1:-1]
+
+
+def _chords(e: Element) -> shapely.LineString:
+    if e.sweep == 0.0:
+        return shapely.LineString([e.start, e.end])
+    radius = math.dist(e.start, e.centre)
+    a0 = math.atan2(e.start[1] - e.centre[1], e.start[0] - e.centre[0])
+    count = max(math.ceil(abs(e.sweep) / (2 * math.acos(max(1 - CHORD_MM / max(radius, CHORD_MM), 0.5)))), 2)
+    turns = [a0 + e.sweep * k / count for k in range(count + 1)]
+    return shapely.LineString([(e.centre[0] + radius * math.cos(t), e.centre[1] + radius * math.sin(t)) for t in turns])
 
 
 def nose_ways(chain: list[Element], centre: Point, *, leaves: bool) -> list[Element]:
@@ -149,6 +199,7 @@ def _joined(body: list[Element], offsets: list[Element], side: float, report: Re
                     original.rapid,
                     corner,
                     sweep,
+                    original.how,
                 )
             )
         result.append(shifted)

@@ -11,6 +11,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from bastler.core.post.codes import Codes, codes
 from bastler.core.problems import Unusable
 
 
@@ -107,12 +108,11 @@ class HoleWords(Struct, frozen=True):
 
 
 class TurningWords(Struct, frozen=True):
-    """What only lathes have; ``reading`` names how the control reads its codes.
+    """What only lathes have.
 
     Cycles are lines, none where the control has no such cycle: roughing ``along`` the axis and ``across`` it, finishing, and threads.
     """
 
-    reading: str
     tool: str
     speed_limit: str
     surface_speed: str
@@ -136,10 +136,11 @@ class TurningWords(Struct, frozen=True):
 
 
 class Dialect(Struct, frozen=True):
-    """One control's G-code."""
+    """One control's G-code; ``reading`` names the table of what its words mean (:mod:`bastler.core.post.codes`)."""
 
     name: str
     title: str
+    reading: str
     extension: str
     comment: str
     comment_length: int
@@ -164,12 +165,22 @@ def parse_dialect(text: str, source: str) -> Dialect:
     except tomllib.TOMLDecodeError as error:
         raise Unusable(f"Dialect {source} is not valid TOML: {error}.") from None
     _refuse_unknown(Dialect, data, source)
+    known = codes(data["reading"])
+    for part in ("words", "holes", "turning"):
+        if part in data:
+            data[part] = {**_single_words(part, known), **data[part]}
     if "turning" in data:
         data["turning"] = _build(TurningWords, data["turning"], f"{source} [turning]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     result: Dialect = _build(Dialect, data, source)
     return result
+
+
+def _single_words(part: str, known: Codes) -> dict[str, str]:
+    """The words of a part that are one code: they come from the table that the interpreter reads too."""
+    named = _PARTS.get(part, TurningWords).__struct_fields__
+    return {key: word for key in named if (word := known.word(key))}
 
 
 def _refuse_unknown(cls: Any, data: Mapping[str, Any], place: str) -> None:

@@ -26,12 +26,21 @@ Heights = NDArray[np.float32]
 @dataclass(frozen=True)
 class Cuts:
     """What a run of moves did: per move mm³ removed, deepest cut in mm, metal touched by each
-    non-cutting cylinder in mm, and the cells where that was (x, y index pairs)."""
+    non-cutting cylinder in mm, the cells where that was (x, y index pairs), Z of the metal where the cut was deepest, and mm of metal
+    on the tool's axis where a falling move ends."""
 
     removed: Floats
     deepest: Floats
     touched: Floats
     places: NDArray[np.int32]
+    tops: Floats
+    cores: Floats
+
+    @classmethod
+    def none(cls, n: int, cylinders: int) -> Cuts:
+        """Of ``n`` moves before they are made."""
+        places = np.zeros((n, 2 + 2 * cylinders), np.int32)
+        return cls(np.zeros(n), np.zeros(n), np.zeros((n, cylinders)), places, np.zeros(n), np.zeros(n))
 
 
 class HeightField:
@@ -77,7 +86,7 @@ class HeightField:
     def cut(self, motion: Motion, first_move: int = 0) -> Cuts:
         """Run moves in order; ``first_move`` is the number of the first one, kept in the cells."""
         n, k = len(motion), self.cylinders_per_tool
-        cuts = Cuts(np.zeros(n), np.zeros(n), np.zeros((n, k)), np.zeros((n, 2 + 2 * k), np.int32))
+        cuts = Cuts.none(n, k)
         kind = np.full(n, -1, np.int8)
         kind[(motion.kind == RAPID) | (motion.kind == FEED)] = kernels.LINE
         kind[motion.kind == ARC] = kernels.ARC_XY
@@ -105,24 +114,25 @@ class HeightField:
             kind[part], np.ascontiguousarray(motion.start[part]), np.ascontiguousarray(motion.end[part]),
             np.ascontiguousarray(motion.centre[part]), np.ascontiguousarray(motion.sweep[part]),
             row[part], self._shapes, self._cylinders, first_move + low,
-            cuts.removed[part], cuts.deepest[part], cuts.touched[part], cuts.places[part],
+            cuts.removed[part], cuts.deepest[part], cuts.touched[part], cuts.places[part], cuts.tops[part], cuts.cores[part],
         )  # fmt: skip
 
     def _chords(self, motion: Motion, at: int, row: int, first_move: int, cuts: Cuts) -> None:
         """An arc in another plane than XY, cut as chords within 0.002 mm."""
         points = motion.chords(at)
         n, k = len(points) - 1, self.cylinders_per_tool
-        sub = Cuts(np.zeros(n), np.zeros(n), np.zeros((n, k)), np.zeros((n, 2 + 2 * k), np.int32))
+        sub = Cuts.none(n, k)
         before = self.cut_by.copy()
         kernels.cut_moves(
             self.heights, self.cut_by, self.grid.x0, self.grid.y0, self.grid.cell, self.block.z0, self.block.z1,
             np.zeros(n, np.int8), points[:-1].copy(), points[1:].copy(), np.zeros((n, 3)), np.zeros(n),
-            np.full(n, row, np.int32), self._shapes, self._cylinders, 0, sub.removed, sub.deepest, sub.touched, sub.places,
+            np.full(n, row, np.int32), self._shapes, self._cylinders, 0, sub.removed, sub.deepest, sub.touched, sub.places, sub.tops, sub.cores,
         )  # fmt: skip
         self.cut_by[self.cut_by != before] = first_move + at
         cuts.removed[at], cuts.deepest[at] = sub.removed.sum(), sub.deepest.max()
         cuts.touched[at] = sub.touched.max(axis=0)
-        cuts.places[at] = sub.places[int(sub.deepest.argmax())]
+        worst = int(sub.deepest.argmax())
+        cuts.places[at], cuts.tops[at], cuts.cores[at] = sub.places[worst], sub.tops[worst], sub.cores[-1]
 
 
 def _shape(tool: Tool) -> tuple[float, ...]:

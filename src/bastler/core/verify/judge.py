@@ -41,10 +41,9 @@ class Judge(Verdict):
         kind, tools = self.motion.kind[part], self.plan.tools
         for i in _runs((kind == RAPID) & (cuts.deepest > NOTICED_MM), cuts.deepest, self.motion.line[part]):
             x, y = stock.grid.point(int(cuts.places[i, 0]), int(cuts.places[i, 1]))
-            top = self.motion.end[first + i, 2] + cuts.deepest[i]
-            self.add("rapid-in-stock", "stop",
-                     f"A rapid move goes {self.mm(cuts.deepest[i])} deep through metal at {self.xy(x, y)}. "
-                     f"Lift it above Z {show(top, units=self.plan.job.units, digits=2)}, or cut there first.", first + i, (x, y, float(top)))  # fmt: skip
+            top = float(cuts.tops[i])
+            text = f"A rapid move goes {self.mm(cuts.deepest[i])} deep through metal at {self.xy(x, y)}. {self._rapid_remedy(first + i, top)}"
+            self.add("rapid-in-stock", "stop", text, first + i, (x, y, top))
         cutting = (kind == FEED) | (kind == ARC)
         stands = cutting & (self.motion.speed[part] <= 0) & (cuts.removed > 1e-6)
         for i in _runs(stands, cuts.removed, self.motion.line[part]):
@@ -57,6 +56,14 @@ class Judge(Verdict):
                 tool = tools[int(self.motion.tool[first + i])]
                 x, y = stock.grid.point(int(cuts.places[i, 2 + 2 * k]), int(cuts.places[i, 3 + 2 * k]))
                 self._touch(tool, k, float(cuts.touched[i, k]), first + i, x, y)
+
+    def _rapid_remedy(self, move: int, top: float) -> str:
+        """How a rapid move stays clear of metal that is ``top`` high."""
+        (x0, y0, z0), (x1, y1, z1) = self.motion.start[move], self.motion.end[move]
+        height = show(top, units=self.plan.job.units, digits=2)
+        if abs(x1 - x0) + abs(y1 - y0) > NOTICED_MM:
+            return f"Lift it above Z {height} before, or cut there first."
+        return f"Stop it above Z {height} and feed on from there." if z1 < z0 else "Take it out the way it came in."
 
     def _touch(self, tool, k: int, by: float, move: int, x: float, y: float) -> None:  # type: ignore[no-untyped-def]
         name = f"T{tool.number} ({tool.name})"

@@ -116,7 +116,7 @@ def _lowest_on_helix(rho, phi, ring, total, z0, z1, radius, flat, corner, cone, 
 
 @njit(cache=True, nogil=True, inline="always")
 def _lower(height, cut_by, iy, ix, z, bottom, move, cuts, out):
-    """Cut one cell to ``z``, or only measure; ``out``: cells' height removed, deepest, highest before."""
+    """Cut one cell to ``z``, or only measure; ``out``: cells' height removed, deepest, its place and what stood there."""
     z = max(z, bottom)
     before = height[iy, ix]
     gone = before - z
@@ -126,6 +126,7 @@ def _lower(height, cut_by, iy, ix, z, bottom, move, cuts, out):
             out[1] = gone
             out[2] = ix
             out[3] = iy
+            out[4] = before
         if cuts:
             height[iy, ix] = z
             cut_by[iy, ix] = move
@@ -293,7 +294,7 @@ def _arc(
 @njit(cache=True, nogil=True)
 def cut_moves(
     height, cut_by, x_low, y_low, cell, bottom, top, kind, start, end, centre, sweep, row, shapes, cylinders, first_move,
-    removed, deepest, touched, places,
+    removed, deepest, touched, places, tops, cores,
 ):  # fmt: skip
     """Run moves over the stock in order.
 
@@ -301,10 +302,12 @@ def cut_moves(
     ``LINE`` or ``ARC_XY`` (negative: no motion); ``row`` the tool's row in ``shapes`` (radius, flat radius,
     corner, slope, tip slope, step) and in ``cylinders`` (k, radius and height over the tip, radius 0: none).
     Out, per move: ``removed`` mm³, ``deepest`` mm cut at one cell, ``touched`` (k) mm of metal above the lower end
-    of each non-cutting cylinder, ``places`` (2 + 2k) cells of the deepest cut and of each touch.
+    of each non-cutting cylinder, ``places`` (2 + 2k) cells of the deepest cut and of each touch, ``tops`` Z of the metal at the
+    deepest cut, ``cores`` mm of metal on the tool's axis where a falling move ends.
     """
     area = cell * cell
-    out = np.zeros(4)
+    out = np.zeros(5)
+    ny, nx = height.shape
     for m in range(len(kind)):
         if kind[m] < 0 or row[m] < 0:
             continue
@@ -313,6 +316,11 @@ def cut_moves(
             continue
         shape = shapes[row[m]]
         out[:] = 0.0
+        if end[m, 2] < start[m, 2] - 1e-9:
+            ix = int(math.floor((end[m, 0] - x_low) / cell))
+            iy = int(math.floor((end[m, 1] - y_low) / cell))
+            if 0 <= ix < nx and 0 <= iy < ny:
+                cores[m] = max(height[iy, ix] - max(end[m, 2], bottom), 0.0)
         if kind[m] == LINE:
             _line(height, cut_by, x_low, y_low, cell, bottom, start[m], end[m], 0.0,
                   shape[0], shape[1], shape[2], shape[3], shape[4], shape[5], first_move + m, True, out)  # fmt: skip
@@ -323,6 +331,7 @@ def cut_moves(
         deepest[m] = out[1]
         places[m, 0] = out[2]
         places[m, 1] = out[3]
+        tops[m] = out[4]
         for k in range(cylinders.shape[1]):
             radius, over = cylinders[row[m], k, 0], cylinders[row[m], k, 1]
             if radius <= 0.0 or lowest + over >= top:

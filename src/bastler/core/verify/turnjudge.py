@@ -17,8 +17,6 @@ from bastler.core.verify.verdict import Verdict
 
 LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
-ALIKE_SPEEDS = 100.0
-"""Turns per minute: with constant cutting speed every move has others."""
 PAST_CENTRE_MM = 0.3
 RUN_IN_TURNS = 2.0
 
@@ -145,7 +143,7 @@ class TurnJudge(Verdict):
         """Speeds, feeds and travels."""
         m, machine = self.motion, self.plan.frame.machine
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
-        self.limits(cutting, cutting & (m.kind != THREAD), ALIKE_SPEEDS)
+        self.limits(cutting, cutting & (m.kind != THREAD))
         threads = np.flatnonzero(m.kind == THREAD)
         for i in threads[m.feed[threads] > machine.feed_limit][:1]:
             self.add(

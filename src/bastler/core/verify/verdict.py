@@ -8,13 +8,15 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.findings import RANK, Finding, Severity
+from bastler.core.findings import Finding, Severity, in_order
 from bastler.core.gcode.motion import Motion
 from bastler.core.planning.planner import Plan
 from bastler.core.quantities import Kind, said, show, unit_word
 from bastler.core.tooling.power import times_power
+from bastler.core.tooling.tools import Tool
 
 MOST_OF_A_KIND = 40
+MOST_LINES_NAMED = 4
 SPEED_NOTICED = 0.5
 LASTING_S = 0.25
 """A move as short is no load that the spindle notices."""
@@ -48,6 +50,15 @@ class Verdict:
             line, step = int(self.motion.line[move]), self.step_id(int(self.step_of_move[move]))
             self.findings.append(Finding(kind, severity, text, line, step, at or self.where(move)))
 
+    def gathered(self, kind: str, severity: Severity, text: str, moves: NDArray[np.int64]) -> None:
+        """One finding for one fault at several moves: at the first, the lines of the others named behind it."""
+        lines = list(dict.fromkeys(int(line) for line in self.motion.line[moves]))
+        self.add(kind, severity, f"{text}{also(lines[1:])}", int(moves[0]))
+
+    def name(self, tool: Tool) -> str:
+        """A tool in words."""
+        return f"T{tool.number} ({tool.name})"
+
     def where(self, move: int) -> tuple[float, float, float]:
         """The end of a move as it is told."""
         x, y, z = self.motion.end[move]
@@ -60,7 +71,7 @@ class Verdict:
             if count > MOST_OF_A_KIND:
                 text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
                 every.append(Finding(kind, "note", text))
-        return tuple(sorted(every, key=lambda f: (RANK[f.severity], f.line or 0)))
+        return in_order(every)
 
     def advice(self) -> None:
         """What the planner warned of and the cutting alone can't show; and a program that does nothing."""
@@ -78,17 +89,22 @@ class Verdict:
         text = f"The stock is large, so it was checked in cells of {self.mm(cell)}: walls and narrow places are judged no finer. For more, check details in a smaller stock."
         self.findings.append(Finding("coarse", "note", text))
 
-    def limits(self, cutting: NDArray[np.bool_], feeding: NDArray[np.bool_], alike: float = 0.0) -> None:
-        """Speeds of cutting moves and feeds of feeding ones that the machine hasn't; speeds no more than ``alike`` apart are told once."""
+    def limits(self, cutting: NDArray[np.bool_], feeding: NDArray[np.bool_]) -> None:
+        """Speeds of cutting moves and feeds of feeding ones that the machine hasn't: one finding each, with the worst."""
         m, machine = self.motion, self.plan.frame.machine
         beyond = (m.speed > machine.highest_speed + SPEED_NOTICED) | (m.speed < machine.lowest_speed - SPEED_NOTICED)
-        for i in first_of_each(cutting & (m.speed > 0) & beyond, np.round(m.speed / alike) if alike else m.speed):
-            text = f"The machine turns {machine.lowest_speed:g} to {machine.highest_speed:g} /min; S{m.speed[i]:.0f} is outside. Change the speed."
-            self.add("speed-limit", "warn", text, i)
-        for i in first_of_each(feeding & (m.feed > machine.feed_limit + 1e-6), np.round(m.feed)):
-            typed, most = (said(f, Kind.FEED, self.plan.job.units, 1) for f in (float(m.feed[i]), machine.feed_limit))
+        fast = np.flatnonzero(cutting & (m.speed > 0) & beyond)
+        if len(fast):
+            off = np.maximum(m.speed[fast] - machine.highest_speed, machine.lowest_speed - m.speed[fast])
+            worst = fast[np.argmax(off)]
+            text = f"The machine turns {machine.lowest_speed:g} to {machine.highest_speed:g} /min; {m.speed[worst]:.0f} /min is outside. Change the speed."
+            self.gathered("speed-limit", "warn", text, fast)
+        much = np.flatnonzero(feeding & (m.feed > machine.feed_limit + 1e-6))
+        if len(much):
+            units = self.plan.job.units
+            typed, most = (said(f, Kind.FEED, units, 1) for f in (float(m.feed[much].max()), machine.feed_limit))
             text = f"A feed of {typed} is more than the machine's {most}. Lower it."
-            self.add("speed-limit", "warn", text, i)
+            self.gathered("speed-limit", "warn", text, much)
 
     def powers(self, shares: NDArray[np.float32], seconds: NDArray[np.float64]) -> None:
         """Per step the move that asks for most of the spindle's power, if that is more than it has; ``shares`` and ``seconds`` per move."""
@@ -100,6 +116,19 @@ class Verdict:
                 continue
             text = f"The cut needs {times_power(float(shares[i]))} at {self.motion.speed[i]:.0f} /min. Reduce depth or feed."
             self.add("power", "warn", text, i)
+
+
+def also(lines: list[int]) -> str:
+    """Further lines with the same fault, in words."""
+    if not lines:
+        return ""
+    named = [str(line) for line in lines[:MOST_LINES_NAMED]]
+    more = len(lines) - len(named)
+    if more:
+        return f" The same in lines {', '.join(named)} and {more} more."
+    if len(named) == 1:
+        return f" The same in line {named[0]}."
+    return f" The same in lines {', '.join(named[:-1])} and {named[-1]}."
 
 
 def first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:

@@ -1,0 +1,125 @@
+"""Taps of a milling machine: feed by the pitch at any time, out the way they came in, in a hole that suits them."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID
+from bastler.core.quantities import show
+from bastler.core.tooling.tools import Tool
+from bastler.core.verify.verdict import Verdict
+
+PITCH_SHARE = 0.005
+"""Feed and speed may miss the pitch by so much: rounding."""
+NARROWEST, WIDEST = 0.64, 0.36
+"""Bounds of a cut tap's hole as its radius less so many pitches (the minor diameter is 0.5413 pitches less, ISO 68-1)."""
+NARROWEST_FORMED, WIDEST_FORMED = 0.33, 0.12
+"""The same of a forming tap, whose hole is about 0.23 pitches less than its radius."""
+CELL_SHARE = 0.1
+"""A hole's radius is known from the metal that went to this share of a cell."""
+
+
+def taps(
+    judge: Verdict, removed: NDArray[np.float64], deepest: NDArray[np.float64], cores: NDArray[np.float64], cell: float
+) -> None:
+    """Every tap of the table over the whole program."""
+    for number, tool in judge.plan.tools.items():
+        if tool.kind != "tap" or tool.pitch <= 0:
+            continue
+        faults: dict[str, tuple[str, list[int]]] = {}
+
+        def tell(kind: str, text: str, move: int, faults: dict[str, tuple[str, list[int]]] = faults) -> None:
+            faults.setdefault(kind, (text, []))[1].append(move)
+
+        for run in _runs(judge, number):
+            if float(judge.motion.end[run[-1], 2]) > judge.plan.frame.bed.z1:
+                continue
+            _pitch(judge, tool, run, tell)
+            _out(judge, tool, run, tell)
+            if cores[run].max() <= 0.05:
+                _hole(judge, tool, float(removed[run].sum()), float(deepest[run].max()), cell, run[-1], tell)
+        for kind, (text, moves) in faults.items():
+            judge.gathered(kind.split("/")[0], "stop", text, np.array(moves))
+
+
+def _runs(judge: Verdict, number: int) -> list[list[int]]:
+    """Feeds of a tap straight down, those of one hole together."""
+    m = judge.motion
+    down = (m.kind == FEED) & (m.tool == number) & (m.end[:, 2] < m.start[:, 2] - 1e-9)
+    runs: list[list[int]] = []
+    for i in np.flatnonzero(down).tolist():
+        if runs and i == runs[-1][-1] + 1:
+            runs[-1].append(i)
+        else:
+            runs.append([i])
+    return runs
+
+
+def _pitch(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ignore[no-untyped-def]
+    m = judge.motion
+    for i in run:
+        if m.speed[i] <= 0:
+            continue
+        pitch = float(m.feed[i] / m.speed[i])
+        if abs(pitch - tool.pitch) > PITCH_SHARE * tool.pitch:
+            units = judge.plan.job.units
+            text = f"F and S make a pitch of {show(pitch, units=units, digits=4)}; {judge.name(tool)} has {show(tool.pitch, units=units, digits=4)}. Give F as speed times pitch."
+            tell("wrong-pitch", text, i)
+            return
+
+
+def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ignore[no-untyped-def]
+    """A tap comes out by turning back, at the same pitch."""
+    m = judge.motion
+    after = run[-1] + 1
+    while after < len(m) and m.kind[after] == DWELL:
+        after += 1
+    if after >= len(m) or m.kind[after] == CHANGE or m.end[after, 2] <= m.start[after, 2]:
+        return
+    name = judge.name(tool)
+    if m.kind[after] == RAPID:
+        tell(
+            "tap-torn",
+            f"{name} is pulled out at rapid without turning back: it tears the thread. Use G84, or turn the spindle back and feed out.",
+            after,
+        )
+    elif m.turn[after] != -m.turn[run[-1]]:
+        tell(
+            "tap-torn",
+            f"{name} comes out while the spindle turns as on the way in: it tears the thread. Use G84, or turn the spindle back before.",
+            after,
+        )
+    elif m.speed[after] > 0 and abs(m.feed[after] / m.speed[after] - tool.pitch) > PITCH_SHARE * tool.pitch:
+        tell("wrong-pitch", f"{name} comes out at another feed than its pitch. Give F as speed times pitch.", after)
+
+
+def _hole(judge: Verdict, tool: Tool, gone: float, deep: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
+    """The hole that a tap finds, by the metal that it took on its way."""
+    narrow, wide = (NARROWEST_FORMED, WIDEST_FORMED) if tool.forming else (NARROWEST, WIDEST)
+    units, slack = judge.plan.job.units, CELL_SHARE * cell
+    least, most = tool.radius - narrow * tool.pitch - slack, tool.radius - wide * tool.pitch + slack
+    radius = hole_radius(tool, gone, deep) if gone > 0 and deep > 0 else tool.radius
+    if least <= radius <= most:
+        return
+    word, verb = ("narrow", "Drill it wider") if radius < least else ("wide", "Drill it narrower")
+    right = 2 * (tool.radius - (0.225 if tool.forming else 0.5413) * tool.pitch)
+    text = f"The hole is too {word} for {judge.name(tool)}: about Ø{show(2 * radius, units=units, digits=1 if units == 'mm' else 2)}. {verb}, about Ø{show(right, units=units, digits=2 if units == 'mm' else 3)}."
+    tell(f"tap-hole/{word}", text, move)
+
+
+def hole_radius(tool: Tool, gone: float, deep: float) -> float:
+    """Radius of the hole in which a tap that goes ``deep`` mm into metal takes ``gone`` mm³: its own solid of revolution less the hole's cylinder."""
+    steps = np.linspace(0.0, deep, 200)
+    own = np.array([tool.profile.radius_at(float(h)) for h in steps])
+
+    def taken(radius: float) -> float:
+        return float(np.trapezoid(np.maximum(own**2 - radius**2, 0.0), steps)) * math.pi
+
+    low, high = 0.0, tool.radius
+    for _ in range(40):
+        middle = (low + high) / 2
+        low, high = (middle, high) if taken(middle) > gone else (low, middle)
+    return (low + high) / 2
