@@ -56,7 +56,8 @@ def test_all_dialects_move_the_same_way_down_into_the_metal() -> None:
     for dialect in dialects_for("mill"):
         engine = Engine()
         checked = engine.check(Request(job("floating"), cell=0.5, dialect=dialect))
-        assert [f.text for f in checked.findings if f.severity == "stop"] == []
+        # The reamer of this job has no hole before it, which is said.
+        assert [f.text for f in checked.findings if f.severity == "stop" and f.kind != "wrong-tool"] == []
         stocks.append(checked.heights)
     assert all(np.allclose(s, stocks[0], atol=1e-3) for s in stocks)
 
@@ -141,8 +142,8 @@ def test_an_unknown_key_is_named_with_the_nearest(change: tuple[str, str], says:
 @pytest.mark.parametrize(
     ("code", "expected"),
     [
-        (81, ["rapid 2", "feed -8", "rapid 2"]), (82, ["rapid 2", "feed -8", "dwell 0.5", "rapid 2"]), (84, ["rapid 2", "feed -8", "dwell 0.5", "feed 2", "rapid 2"]),
-        (74, ["rapid 2", "feed -8", "dwell 0.5", "feed 2", "rapid 2"]), (85, ["rapid 2", "feed -8", "dwell 0.5", "feed 2", "rapid 2"]),
+        (81, ["rapid 2", "feed -8", "rapid 2"]), (82, ["rapid 2", "feed -8", "dwell 0.5", "rapid 2"]), (84, ["rapid 2", "feed -8", "dwell 0.5", "turn -1", "feed 2", "turn 1", "rapid 2"]),
+        (74, ["rapid 2", "feed -8", "dwell 0.5", "turn -1", "feed 2", "turn 1", "rapid 2"]), (85, ["rapid 2", "feed -8", "dwell 0.5", "feed 2", "rapid 2"]),
         (86, ["rapid 2", "feed -8", "dwell 0.5", "rapid 2"]), (89, ["rapid 2", "feed -8", "dwell 0.5", "feed 2", "rapid 2"]),
         (76, ["rapid 2", "feed -8", "dwell 0.5", "shift 3", "rapid 2", "shift 0"]),
         (73, ["rapid 2", "feed -1", "rapid -0.5", "feed -4", "rapid -3.5", "feed -7", "rapid -6.5", "feed -8", "dwell 0.5", "rapid 2"]),

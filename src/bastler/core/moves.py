@@ -165,6 +165,14 @@ class ThreadCut(Struct, frozen=True):
     start: float = 0.0
 
 
+class TapCycle(Struct, frozen=True):
+    """The control's own tapping on a lathe's axis, down to ``z`` and back to where it began; ``pitch`` mm per turn, ``speed`` rev/min."""
+
+    z: float
+    pitch: float
+    speed: float
+
+
 class Surface(Struct, frozen=True):
     """Constant cutting speed in m/min, at most ``limit`` rev/min; 0 m/min: ``limit`` rev/min whatever the diameter."""
 
@@ -252,6 +260,7 @@ Move = (
     | Tap
     | Curve
     | ThreadCut
+    | TapCycle
     | Surface
     | Catcher
     | Chuck

@@ -151,7 +151,7 @@ def test_a_canned_cycle_repeats_at_each_place_until_cancelled() -> None:
         ("G81 X5. F100", "missing-word"),
         ("G83 X5. Z-5. R2. F100", "missing-word"),
         ("T99 M6", "unknown-tool"),
-        ("M6", ""),
+        ("M6", "missing-word"),
         ("G43 H3 Z5.", "wrong-offset"),
         ("G41 X5. D9", "unknown-tool"),
         ("G41 D2 G1 X5. F100\nX20.", "missing-word"),

@@ -1,4 +1,4 @@
-"""Taps on the axis: in step with the spindle, or fed a little less in a floating holder."""
+"""Taps on the axis: by the control's own cycle, or fed a little less in a floating holder."""
 
 from __future__ import annotations
 
@@ -21,7 +21,6 @@ def tapped(**values: str) -> Job:
 @pytest.mark.parametrize(
     ("values", "down"),
     [
-        ({}, "G32 Z-18.5 F1.75"),
         ({"holder": "floating"}, "G1 Z-18.5 F1.663"),
         ({"holder": "floating", "feed_share": "100"}, "G1 Z-18.5 F1.75"),
     ],
@@ -34,6 +33,15 @@ def test_a_tap_goes_in_and_out_with_the_spindle_turned_back(values: dict[str, st
     assert lines[at + 1] == "M4"
     assert lines[at + 2].lstrip("G132 ").startswith("Z2.5")
     assert lines[at + 3] == "M3"
+
+
+def test_a_rigid_tap_leaves_turning_back_to_the_control() -> None:
+    checked = Engine().check(Request(tapped(), dialect="iso-lathe-a"))
+    assert [f.text for f in checked.findings] == []
+    lines = [line.split(" ", 1)[1] for line in checked.program.text.splitlines() if line.startswith("N")]
+    at = lines.index("G84 Z-18.5 F1.75")
+    assert lines[at - 1].startswith("M29 S")
+    assert lines[at + 1] == "G80"
 
 
 def test_its_share_is_asked_only_in_a_floating_holder() -> None:

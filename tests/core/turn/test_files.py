@@ -104,7 +104,7 @@ def test_a_second_offset_steers_the_other_edge() -> None:
 
 @pytest.mark.parametrize(
     ("line", "kind"),
-    [("G36 U2.", "unknown-word"), ("G71 P10 Q20", "missing-word"), ("G76 X20. Z-10. F1.5", "missing-word"), ("G1 X10. X20. F0.1", "syntax"), ("T0199", "wrong-offset"), ("T0100", "missing-word"),
+    [("G36 U2.", "unknown-word"), ("G71 P10 Q20", "missing-word"), ("G76 X20. Z-10. F1.5", "missing-word"), ("G1 X10. X20. F0.1", "syntax"), ("T0199", "wrong-offset"), ("T0100\nG1 X10. F0.1", "missing-word"),
      ("G2 X10. Z-5.", "missing-word"), ("B5.", "unknown-word"), ("G1 X10. F0.", "no-feed")],
 )  # fmt: skip
 def test_what_it_can_not_read_is_told(line: str, kind: str) -> None:

@@ -62,7 +62,7 @@ def test_a_rapid_through_metal() -> None:
     assert text.splitlines()[found.line - 1].endswith("Z-3.")
     assert found.step == "left"
     assert "3 mm deep" in found.text
-    assert "Lift it above Z 0" in found.text
+    assert "Stop it above Z 0" in found.text
 
 
 def test_a_gouge_against_the_finished_shape() -> None:
@@ -122,7 +122,7 @@ def test_the_vise_is_in_the_way() -> None:
 
 def test_machine_limits() -> None:
     found = by_kind(check(plate(FACE, changed(LEFT, speed="9000", feed="7000"))))
-    assert "S9000 is outside" in next(f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings)
+    assert "9000 /min is outside" in next(f.text for f in check(plate(FACE, changed(LEFT, speed="9000"))).findings)
     assert found["speed-limit"].severity == "warn"
     wide = plate(FACE, size_x="380")
     assert "X leaves the travel" in by_kind(check(wide))["overtravel"].text

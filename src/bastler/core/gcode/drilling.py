@@ -15,6 +15,8 @@ from bastler.core.gcode.motion import FEED, RAPID
 from bastler.core.gcode.origins import Origins
 
 MOST_REPEATS = 1000
+LEAST_PECK_MM = 0.1
+LEAST_PECK_DIAMETERS = 0.05
 
 
 class Drilling(Origins):
@@ -59,6 +61,13 @@ class Drilling(Origins):
             else:
                 self._straight([x, place[1], value], RAPID if what == "rapid" else FEED)
 
+    def _judge_peck(self, peck: float) -> None:
+        tool = self.control.tools.get(self.state.tool)
+        least = min(LEAST_PECK_MM, LEAST_PECK_DIAMETERS * tool.diameter) if tool is not None else LEAST_PECK_MM
+        if self.state.motion in PECKED and 0 < peck < least:
+            text = f"The pecks of this G{self.state.motion} are {peck:.3f} mm: hundreds for one hole. Check Q, and its decimal point."
+            self.find("value", "warn", text)
+
     def _keep(self, words: dict[str, float], *, new: bool) -> None:
         """What the cycle is from here on; words of an earlier line stay until it is cancelled."""
         s = self.state
@@ -81,6 +90,7 @@ class Drilling(Origins):
             text = f"Q makes more than {MOST_PECKS} pecks of this hole; the check goes down in one. Give a larger Q."
             self.find("too-many", "stop", text)
             peck = 0.0
+        self._judge_peck(peck)
         if bottom > start + 1e-9:
             text = f"The bottom of this G{s.motion}, Z, lies above its start plane R. Correct one of them."
             self.find("syntax", "stop", text)

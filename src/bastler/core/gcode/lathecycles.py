@@ -42,6 +42,7 @@ COUNTS = {REPEAT: "RD"}
 PROFILES = (ALONG, ACROSS, REPEAT)
 USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
 LEAST_DEPTH_MM = 1e-4
+BEYOND_MM = 0.01
 PROFILE_CHORD_MM = 0.0003
 """Roughing without an allowance runs along the finished surface: its chords may not cut into it noticeably."""
 
@@ -195,6 +196,8 @@ class LatheCycles(LatheMachine):
         depth, escape = self._small(words, "D", told), before.get("R", USUAL_ESCAPE) * scale
         profile = self._profile(span)
         leave = (words.get("W", 0.0) * scale, words.get("U", 0.0) * scale / 2)
+        if code != REPEAT and len(profile) > 1:
+            self._judge_profile(code, profile, start, leave)
         if code == REPEAT:
             away = (words.get("K", before.get("W", 0.0)) * scale, words.get("I", before.get("U", 0.0)) * scale)
             count = int(words.get("D", before.get("R", 1.0)))
@@ -208,6 +211,25 @@ class LatheCycles(LatheMachine):
             )
             return
         self._go((roughed if code == ALONG else faced)(start, profile, max(depth, LEAST_DEPTH_MM), escape, leave))
+
+    def _judge_profile(self, code: int, profile: list[Place], start: Place, leave: Place) -> None:
+        """Allowances on the wrong side of the profile, and a profile that goes beyond where the cycle starts."""
+        highest, lowest = max(p[1] for p in profile), min(p[1] for p in profile)
+        outside = start[1] >= (highest + lowest) / 2
+        if leave[1] * (1 if outside else -1) < 0:
+            where, sign = ("outside", "plus") if outside else ("in a bore", "minus")
+            text = f"U of G{code} leaves metal on the wrong side: {where} it wants a {sign} sign. The roughing would cut into the finished part."
+            self.find("value", "stop", text)
+        middle = (max(p[0] for p in profile) + min(p[0] for p in profile)) / 2
+        away = 1 if start[0] >= middle else -1
+        if leave[0] * away < 0:
+            sign = "plus" if away > 0 else "minus"
+            text = f"W of G{code} leaves metal on the wrong side: this profile wants a {sign} sign. The roughing would cut into the finished part."
+            self.find("value", "stop", text)
+        beyond = highest - start[1] if outside else start[1] - lowest
+        if beyond > BEYOND_MM:
+            text = f"The profile of G{code} goes {beyond:.2f} mm beyond the X where the cycle starts: what lies there isn't roughed, and the way back runs through it. Start beyond the profile."
+            self.find("value", "stop", text)
 
     def _pecks(self, code: int, before: Mapping[str, float], words: Mapping[str, float]) -> None:
         """G74 along the axis, G75 across it."""

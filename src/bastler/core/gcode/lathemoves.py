@@ -38,6 +38,7 @@ class LatheMachine(Reader):
         self._limit = 0.0
         self._shift = (0.0, 0.0)
         self._zero = (0.0, 0.0)
+        self._turns_told = 0
 
     def gauge(self) -> float:
         """The reference point is steered itself."""
@@ -127,9 +128,19 @@ class LatheMachine(Reader):
         else:
             self._line_to(target, RAPID)
 
+    def _ask_for_turns(self) -> None:
+        """A tool on the axis cuts at the turns that are given, not at a cutting speed that grows without end there."""
+        tool = self.control.tools.get(self.state.tool)
+        if tool is None or tool.cutter is not None or not self._surface or self._turns_told == tool.number:
+            return
+        self._turns_told = tool.number
+        text = f"T{tool.number} ({tool.name}) cuts on the axis while G96 keeps the cutting speed: the spindle runs up to its limit. Write G97 with S before."
+        self.find("surface-speed", "stop", text)
+
     def _feeds(self) -> None:
         """What a cutting move needs."""
         self._ask_for_length()
+        self._ask_for_turns()
         if self.state.feed <= 0:
             self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
 

@@ -16,6 +16,7 @@ from bastler.core.moves import (
     Holes,
     Move,
     Rapid,
+    TapCycle,
     ThreadCut,
     ThreadCycle,
     Turn,
@@ -60,7 +61,7 @@ def moved_along(moves: Iterable[Move], by: float) -> list[Move]:
             return Either(tuple(moved_along(m.short, by)), tuple(moved_along(m.long, by)))
         if isinstance(m, TurnCycle):
             return replace(m, profile=tuple(moved_along(m.profile, by)))
-        if isinstance(m, Rapid | Feed | ThreadCut | ThreadCycle) and m.z is not None:
+        if isinstance(m, Rapid | Feed | ThreadCut | ThreadCycle | TapCycle) and m.z is not None:
             return replace(m, z=m.z + by)
         return m
 

@@ -119,7 +119,7 @@ class TurningWords(Struct, frozen=True):
     rev_speed: str
     thread: str
     thread_start: str
-    rigid_tap: str
+    tap: list[str]
     catcher_out: str
     catcher_in: str
     feed_decimals: int

@@ -23,6 +23,7 @@ from bastler.core.moves import (
     Slide,
     Spindle,
     Surface,
+    TapCycle,
     ThreadCut,
     ThreadCycle,
     TurnCycle,
@@ -205,6 +206,15 @@ class TurnWriter(Writer):
         self.line(self.words.thread, *places, f"F{self.per_turn(move.pitch, 2)}", start)
         self.forget()
 
+    def _tap(self, move: TapCycle) -> None:
+        """The control turns the spindle back at the bottom by itself."""
+        start = list(self.here)
+        values = {"z": self.length(move.z), "pitch": self.per_turn(move.pitch, 2), "speed": self.speed(move.speed)}
+        for template in self.words.tap:
+            self.line(template.format(**values))
+        self.here = start
+        self.forget()
+
     def _either(self, move: Either) -> None:
         """By cycles if the control has all of them."""
         w = self.words
@@ -264,7 +274,7 @@ class TurnWriter(Writer):
         self._dwell(move)
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
-        Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, Surface: _surface, Dwell: _wait,
+        Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, TapCycle: _tap, Surface: _surface, Dwell: _wait,
         Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Chuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 

@@ -17,7 +17,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.geometry.path import Point
-from bastler.core.tooling.inserts import Insert
+from bastler.core.tooling.inserts import Insert, corners_of
 
 Polygon = tuple[Point, ...]
 Reach = Literal["out", "in", "face"]
@@ -154,15 +154,24 @@ def _skeleton(insert: Insert, lead: float, hand: Hand) -> Polygon:
     if insert.corner == 0:
         return ((0.0, 0.0),)
     main = 90 + insert.corner / 2 if hand == "neutral" else 180 - lead
-    other = main - insert.corner
-    a, b = (_along(main), _along(other))
-    length = max(insert.edge - 2 * insert.nose / math.tan(math.radians(insert.corner / 2)), PLUNGE_SKELETON_MM)
-    if insert.shape in "TW":
-        return hull([(0.0, 0.0), (a[0] * length, a[1] * length), (b[0] * length, b[1] * length)])
-    return hull([
-        (0.0, 0.0), (a[0] * length, a[1] * length), (b[0] * length, b[1] * length),
-        ((a[0] + b[0]) * length, (a[1] + b[1]) * length),
-    ])  # fmt: skip
+    corners = corners_of(insert.shape)
+    angles, lengths = [main], [_inset(insert, corners, 0)]
+    for k in range(1, len(corners) - 1):
+        angles.append(angles[-1] - (180 - corners[k]))
+        lengths.append(_inset(insert, corners, k))
+    at, points = (0.0, 0.0), [(0.0, 0.0)]
+    for angle, length in zip(angles, lengths, strict=True):
+        along = _along(angle)
+        at = (at[0] + along[0] * length, at[1] + along[1] * length)
+        points.append(at)
+    return hull(points)
+
+
+def _inset(insert: Insert, corners: tuple[float, ...], k: int) -> float:
+    """Edge k of an insert's outline moved in by the nose radius: it loses r·cot(ε/2) at both of its corners ε."""
+    ends = (corners[k], corners[(k + 1) % len(corners)])
+    lost = sum(insert.nose / math.tan(math.radians(e / 2)) for e in ends)
+    return max(insert.edge - lost, PLUNGE_SKELETON_MM)
 
 
 def _along(angle: float) -> Point:

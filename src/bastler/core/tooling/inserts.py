@@ -28,6 +28,8 @@ TOLERANCES = "AFCHEGJKLMNU"
 TYPES = "NRFAMGWTQUBHCJX"
 CIRCLES_MM = (3.97, 4.76, 5.56, 6.35, 7.94, 9.525, 12.7, 15.875, 19.05, 25.4, 31.75)
 """Standard inscribed circles, ISO 1832 table 5."""
+REGULAR: Mapping[str, int] = {"T": 3, "S": 4, "P": 5, "H": 6, "O": 8}
+"""Corners of the regular shapes."""
 TRIGON_EDGE_SHARE = 0.6845
 """Edge length of a trigon (W) as a share of its inscribed circle."""
 THICKNESS = re.compile(r"[0-9][0-9]|[A-Z][0-9]")
@@ -108,11 +110,21 @@ def _thickness(text: str) -> float:
 
 def _edge(shape: str, circle: float) -> float:
     """Edge length on an inscribed circle."""
-    if shape == "T":
-        return circle * math.sqrt(3)
     if shape == "W":
         return circle * TRIGON_EDGE_SHARE
+    if shape in REGULAR:
+        return circle * math.tan(math.pi / REGULAR[shape])
     return circle / math.sin(math.radians(CORNER_DEG[shape]))
+
+
+def corners_of(shape: str) -> tuple[float, ...]:
+    """Angles at the corners of a shape, degrees, beginning at the one that cuts: regular, a trigon (W, six edges), or a parallelogram."""
+    first = CORNER_DEG[shape]
+    if shape in REGULAR:
+        return (first,) * REGULAR[shape]
+    if shape == "W":
+        return (first, 240 - first) * 3
+    return (first, 180 - first) * 2
 
 
 def read_holder(text: str) -> HolderStyle:

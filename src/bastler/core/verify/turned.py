@@ -74,6 +74,14 @@ class TurnedStock:
                 self._fall(marks, end - 1)
             at = end
 
+    def _leaves_thread(self, motion: Motion, i: int) -> bool:
+        """Whether a move pulls the tool out of the end of a thread: across it, away from the metal."""
+        if motion.kind[i] != RAPID or i == 0 or motion.kind[i - 1] != THREAD or motion.tool[i] != motion.tool[i - 1]:
+            return False
+        cutter, way = self._cutters.get(int(motion.tool[i])), motion.end[i] - motion.start[i]
+        out = -1.0 if cutter is not None and cutter.reach == "in" else 1.0
+        return bool(abs(way[2]) <= out * way[0]) or (cutter is not None and cutter.reach == "face")
+
     def _bar_comes(self, motion: Motion, marks: Marks, move: int, cutter: Cutter | None) -> None:
         """The bar comes forward against the tool in front of it, or with one that grips it; behind it comes more of the same bar."""
         if self.area.is_empty or cutter is None:
@@ -101,7 +109,7 @@ class TurnedStock:
             )
 
         first = sort(at)
-        if _leaves_thread(motion, at):
+        if self._leaves_thread(motion, at):
             return at + 1
         end = at + 1
         while end < high and end - at < LONGEST_BATCH and sort(end) == first and first[1] >= 0:
@@ -110,7 +118,7 @@ class TurnedStock:
 
     def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
         """Cut, and see what the body touches; it may go only where the moves so far have cut, not where later ones will."""
-        kind = THREAD if _leaves_thread(motion, low) else int(motion.kind[low])
+        kind = THREAD if self._leaves_thread(motion, low) else int(motion.kind[low])
         if kind == FEED and int(motion.tool[low]) in self._taps:
             kind = THREAD  # a floating holder lets it follow its own thread
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
@@ -238,14 +246,6 @@ def _all_round(areas: NDArray[np.object_]) -> NDArray[np.object_]:
     both = areas.copy()
     both[low] = shapely.union(areas[low], shapely.transform(areas[low], lambda p: p * np.array([1.0, -1.0])))
     return both
-
-
-def _leaves_thread(motion: Motion, i: int) -> bool:
-    """Whether a move pulls the tool out of the end of a thread, across it."""
-    if motion.kind[i] != RAPID or i == 0 or motion.kind[i - 1] != THREAD or motion.tool[i] != motion.tool[i - 1]:
-        return False
-    way = np.abs(motion.end[i] - motion.start[i])
-    return bool(way[2] <= way[0])
 
 
 def _thick(area: Area) -> bool:

@@ -18,11 +18,16 @@ from bastler.core.verify.verdict import Verdict
 LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
 PAST_CENTRE_MM = 0.3
-RUN_IN_TURNS = 2.0
 
 
 class TurnJudge(Verdict):
-    """Collects the findings of one checked program of a lathe; X is told as a diameter."""
+    """Collects the findings of one checked program of a lathe; X is told as a diameter.
+
+    ``front`` and ``thickest``: Z of the raw stock's face, and its radius, mm.
+    """
+
+    front: float = 0.0
+    thickest: float = 0.0
 
     def zx(self, z: float, r: float) -> str:
         """A place in words, X as a diameter."""

@@ -18,6 +18,7 @@ from bastler.core.post.program import Program
 from bastler.core.request import Cancelled
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.verify.grid import Grid
+from bastler.core.verify.latherules import rules
 from bastler.core.verify.timing import move_times
 from bastler.core.verify.turned import Marks, TurnedStock
 from bastler.core.verify.turnjudge import TurnJudge
@@ -49,6 +50,7 @@ class TurnedRoad:
         p, motion = self.plan, self.motion
         marks = Marks(np.zeros(len(motion)))
         judge = TurnJudge(p, motion, step_of_move)
+        _, _, judge.front, judge.thickest = self.blank.bounds
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         chunk = max(CHUNK, len(motion) // MOST_SNAPSHOTS)
         edges = sorted({*range(0, len(motion), chunk), *(starts if len(starts) < 60 else ()), len(motion)})
@@ -62,6 +64,7 @@ class TurnedRoad:
         judge.moves(marks)
         judge.machine()
         judge.bar(marks)
+        rules(judge, marks, self._with_fallen(marks))
         judge.shape(self._with_fallen(marks), target)
         judge.advice()
         names = tuple(s.full_name for s in p.steps)

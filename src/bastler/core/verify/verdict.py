@@ -75,9 +75,10 @@ class Verdict:
 
     def advice(self) -> None:
         """What the planner warned of and the cutting alone can't show; and a program that does nothing."""
+        told = {(f.kind, f.step) for f in self.findings}
         for s in self.plan.cut:
             for problem in s.answers.problems:
-                if problem.finding:
+                if problem.finding and (problem.finding, s.step.id) not in told:
                     text = f"Step {s.number} ({s.full_name}): {problem.text}"
                     self.findings.append(Finding(problem.finding, "warn", text, None, s.step.id))
         if not len(self.motion):

@@ -9,7 +9,7 @@ from bastler.core.cycles.turning import LONG, NOT_NEGATIVE, SIZE
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.turned import clean, clipped, volume
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Spindle, Surface, ThreadCut
+from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Spindle, Surface, TapCycle
 from bastler.core.planning.turn.space import edge_along
 from bastler.core.planning.turn.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
@@ -120,6 +120,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
         Rapid(0.0),
         Rapid(None, None, start),
     ]
+    if _taps(v) and v.get("holder", "rigid") == "rigid":
+        return [*moves, TapCycle(bottom, tool.pitch, v.speed), Rapid(None, None, front + GAP_MM)]
     if _taps(v):
         moves += [
             _tapped(v, bottom),
@@ -150,10 +152,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _tapped(v: Values, z: float) -> Move:
-    """The tap's way to a depth: in step with the spindle, or fed a little less than its pitch, which a floating holder makes up for."""
-    if v.get("holder", "rigid") == "floating":
-        return Feed(None, None, z, v.tool.pitch * v.feed_share / 100)
-    return ThreadCut(None, z, v.tool.pitch)
+    """The way of a tap in a floating holder to a depth: fed a little less than its pitch, which the holder makes up for."""
+    return Feed(None, None, z, v.tool.pitch * v.feed_share / 100)
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
