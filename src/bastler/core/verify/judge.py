@@ -15,6 +15,7 @@ from bastler.core.verify.contact import contacts
 from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
 from bastler.core.verify.verdict import MOST_OF_A_KIND, Verdict
+from bastler.core.verify.walls import gouges, leftover, ways_of
 
 NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
@@ -184,20 +185,52 @@ class Judge(Verdict):
                 self._gouge(spot_of(stock.grid, iy[mine], ix[mine], by[mine]), stock)
         for s in ready:
             self._standing(s, stock)
+        self._walls(everything, stock)
+
+    def _walls(self, everything: tuple[Removal, ...], stock: HeightField) -> None:
+        """What the cells are too coarse for: the walls of every step, by distance from the paths."""
+        ways = ways_of(self)
+        if not ways:
+            return
+        known = {(f.kind, f.step) for f in self.findings}
+        z0 = stock.block.z0
+        for s in self.plan.cut:
+            step = s.step.id
+            for one in (r for r in self.of_all_parts(s) if not r.wanted):
+                for bad in gouges(ways, one, everything, stock.grid, stock.blank, z0):
+                    owner = self.step_id(int(self.step_of_move[bad.move]))
+                    if ("gouge", owner) in known:
+                        continue
+                    known.add(("gouge", owner))
+                    text = f"{self._who(bad.move)} cuts {self.mm(bad.by)} into the finished wall at {self.xy(bad.x, bad.y)}. Correct its path, or the radius that it is offset by."
+                    self.add("gouge", "stop", text, bad.move, (bad.x, bad.y, float(self.motion.end[bad.move, 2])))
+                left = None if ("left-standing", step) in known else leftover(ways, one, stock.grid, stock.blank, z0)
+                if left is not None:
+                    known.add(("left-standing", step))
+                    self._stands(
+                        s,
+                        left.by,
+                        "on its wall, most",
+                        (left.x, left.y, one.floor),
+                        "Check the tool and the path of this step.",
+                    )
 
     def of_all_parts(self, s: StepPlan) -> list[Removal]:
         """What a step takes away, at every part."""
         return [r.placed(Placement(at)) for at in self.plan.frame.parts for r in s.removals]
 
+    def _who(self, move: int) -> str:
+        """Whose cut a move is, in words."""
+        step = int(self.step_of_move[move])
+        return f"Step {step + 1} ({self.plan.steps[step].full_name})" if step >= 0 else f"Line {self.motion.line[move]}"
+
     def _gouge(self, spot: Spot, stock: HeightField) -> None:
         move = int(stock.cut_by[spot.iy, spot.ix])
         x, y = stock.grid.point(spot.ix, spot.iy)
-        step = int(self.step_of_move[move])
-        what = f"Step {step + 1} ({self.plan.steps[step].full_name})" if step >= 0 else f"Line {self.motion.line[move]}"
         self.add(
             "gouge",
             "stop",
-            f"{what} cuts {self.mm(spot.worst)} deeper than the finished shape at {self.xy(x, y)}. Correct its depth or its path.",
+            f"{self._who(move)} cuts {self.mm(spot.worst)} deeper than the finished shape at {self.xy(x, y)}. Correct its depth or its path.",
             move,
             (x, y, float(stock.heights[spot.iy, spot.ix])),
         )
@@ -216,11 +249,13 @@ class Judge(Verdict):
             else:
                 places = f"at {len(mine)} places; " if len(mine) > 1 else ""
                 remedy = f"{places}Check the tool and the path of this step.".capitalize()
-            text = f"Up to {self.mm(spot.worst)} of metal stands after step {s.number} ({s.full_name}), highest at {self.xy(x, y)}. {remedy}"
-            of_step = np.flatnonzero(self.step_of_move == s.number - 1)
-            line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
-            at = (x, y, float(stock.heights[spot.iy, spot.ix]))
-            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, at))
+            self._stands(s, spot.worst, "highest", (x, y, float(stock.heights[spot.iy, spot.ix])), remedy)
+
+    def _stands(self, s: StepPlan, by: float, where: str, at: tuple[float, float, float], remedy: str) -> None:
+        text = f"Up to {self.mm(by)} of metal stands after step {s.number} ({s.full_name}), {where} at {self.xy(at[0], at[1])}. {remedy}"
+        of_step = np.flatnonzero(self.step_of_move == s.number - 1)
+        line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
+        self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, at))
 
 
 def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np.int32]) -> list[int]:
