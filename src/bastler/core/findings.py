@@ -8,7 +8,21 @@ from typing import Literal
 from msgspec import Struct
 
 Severity = Literal["stop", "warn", "note"]
+MOST_LINES_NAMED = 4
 RANK: dict[str, int] = {"stop": 0, "warn": 1, "note": 2}
+
+
+def also(lines: list[int]) -> str:
+    """Further lines with the same fault, in words."""
+    if not lines:
+        return ""
+    named = [str(line) for line in lines[:MOST_LINES_NAMED]]
+    more = len(lines) - len(named)
+    if more:
+        return f" The same in lines {', '.join(named)} and {more} more."
+    if len(named) == 1:
+        return f" The same in line {named[0]}."
+    return f" The same in lines {', '.join(named[:-1])} and {named[-1]}."
 
 
 def in_order(findings: Iterable[Finding]) -> tuple[Finding, ...]:

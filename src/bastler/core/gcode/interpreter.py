@@ -243,6 +243,7 @@ class Interpreter(Drilling):
         if number != s.tool and s.tool:
             text = f"G43 H{number} takes the length of another tool; T{s.tool} is in the spindle. Write H{s.tool}."
             self.find("wrong-offset", "stop", text)
+            self._length_told = True
         s.length = tools[number].gauge_length if number in tools else 0.0
         s.length_number = number
 
@@ -322,8 +323,6 @@ class Interpreter(Drilling):
     def _fast(self, first: int, last: int) -> int:
         """Read plain lines in one go; returns the first line not read."""
         s, w, gauge = self.state, self.words, self.gauge()
-        self.line_no = first + 1
-        self._ask_for_length()
         n = last - first
         kind, feed = np.empty(n, np.uint8), np.empty(n)
         points, line = np.empty((n + 1, 3)), np.empty(n, np.int32)
@@ -346,6 +345,10 @@ class Interpreter(Drilling):
             points,
             line,
         )
+        cuts = np.flatnonzero(kind[:moves] == FEED)
+        if len(cuts):
+            self.line_no = int(line[cuts[0]])
+            self._ask_for_length()
         if moves:
             self.builder.add_straight(
                 kind[:moves].copy(),

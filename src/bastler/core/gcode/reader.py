@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import ClassVar, NamedTuple
 
-from bastler.core.findings import Finding
+from msgspec.structs import replace
+
+from bastler.core.findings import Finding, also
 from bastler.core.gcode.control import MOST_OF_A_KIND, UNREAD, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
@@ -23,6 +25,22 @@ class Line(NamedTuple):
     ms: list[float]
     words: dict[str, float]
     exact: set[str]
+
+
+def gathered(findings: list[Finding]) -> list[Finding]:
+    """The same sentence at several lines is one finding that names them."""
+    lines: dict[tuple[str, str], list[int]] = {}
+    for f in findings:
+        lines.setdefault((f.kind, f.text), []).append(f.line or 0)
+    told: set[tuple[str, str]] = set()
+    result = []
+    for f in findings:
+        key = (f.kind, f.text)
+        if key not in told:
+            told.add(key)
+            others = [n for n in dict.fromkeys(lines[key]) if n != f.line]
+            result.append(replace(f, text=f"{f.text}{also(others)}") if others else f)
+    return result
 
 
 class Reader(Machine):
@@ -163,4 +181,4 @@ class Reader(Machine):
                 text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
                 self.findings.append(Finding(kind, "note", text))
         units = "inch" if self.state.scale != 1.0 else "mm"
-        return Interpreted(self.builder.motion(), tuple(self.findings), self.words.lines, units)
+        return Interpreted(self.builder.motion(), tuple(gathered(self.findings)), self.words.lines, units)

@@ -78,8 +78,8 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
 def narrow(elements: list[Element], ways: list[Element], side: float, leaves: bool, report: Report) -> None:
     """Tells of a wall that the tool cuts although it only follows another one: a place narrower than it is.
 
-    Walls are what lies between the first and the last time that the contour passes one point, or, of an open contour, everything but its first
-    and last element, which lead onto it.
+    Walls are what lies between the first and the last time that the contour passes one point, or, of an open contour, all of it but the
+    arcs that lead onto it and off it.
     """
     walls = _walls([e for e in elements[1 : len(elements) - 1 if leaves else None] if _has_length(e)])
     followed = {e.line for e in walls}
@@ -105,7 +105,9 @@ def _walls(body: list[Element]) -> list[Element]:
         for j in range(len(body) - 1, i, -1):
             if math.dist(body[i].start, body[j].end) < NARROW_MM:
                 return body[i : j + 1]
-    return body[1:-1]
+    if body and body[0].sweep:
+        body = body[1:]
+    return body[:-1] if body and body[-1].sweep else body
 
 
 def _chords(e: Element) -> shapely.LineString:

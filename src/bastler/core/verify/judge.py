@@ -46,8 +46,8 @@ class Judge(Verdict):
             text = f"A rapid move goes {self.mm(cuts.deepest[i])} deep through metal at {self.xy(x, y)}. {self._rapid_remedy(first + i, top)}"
             self.add("rapid-in-stock", "stop", text, first + i, (x, y, top))
         cutting = (kind == FEED) | (kind == ARC)
-        stands = cutting & (self.motion.speed[part] <= 0) & (cuts.removed > 1e-6)
-        for i in _runs(stands, cuts.removed, self.motion.line[part]):
+        stands = cutting & (self.motion.speed[part] <= 0) & (self.motion.turn[part] == 0) & (cuts.removed > 1e-6)
+        for i in _runs(stands, -np.arange(n, dtype=float), self.motion.line[part]):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", first + i)
         self._depths(cuts, cutting, first)
         self._taps(cutting, stock, first)

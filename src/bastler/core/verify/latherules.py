@@ -20,6 +20,7 @@ ON_AXIS = ("drill", "insert-drill", "spot-drill", "centre-drill", "reamer", "tap
 OFF_AXIS_MM = 0.02
 FLOATING_SHARE = 0.88
 """A floating holder lets a tap be fed a little less than its pitch."""
+TURRET = "turret"
 SWING_MM = 1.0
 """What a turning turret must stay off the metal."""
 FULL_BLADE_SHARE = 0.9
@@ -205,6 +206,9 @@ def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
 def _indexing(judge: TurnJudge) -> None:
     """The turret turns where none of its tools, swung past, reaches the metal."""
     m, plan = judge.motion, judge.plan
+    lathe = plan.frame.machine.lathe
+    if lathe is None or lathe.carrier != TURRET:
+        return
     axial = {n: t.gauge_length if t.cutter is None or t.cutter.reach != "out" else 0.0 for n, t in plan.tools.items()}
     longest = max(axial, key=lambda n: axial[n], default=None)
     radius = max((t.radius for t in plan.tools.values() if t.cutter is None), default=0.0)

@@ -39,7 +39,7 @@ def taps(
                 continue
             _pitch(judge, tool, run, tell)
             _out(judge, tool, run, tell)
-            if cores[run].max() <= 0.05:
+            if not any(f.kind == "tap-bottom" and f.line == judge.motion.line[run[-1]] for f in judge.findings):
                 _hole(judge, tool, float(removed[run].sum()), float(deepest[run].max()), cell, run[-1], tell)
         for kind, (text, moves) in faults.items():
             judge.gathered(kind.split("/")[0], "stop", text, np.array(moves))

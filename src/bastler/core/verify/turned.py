@@ -119,8 +119,8 @@ class TurnedStock:
     def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
         """Cut, and see what the body touches; it may go only where the moves so far have cut, not where later ones will."""
         kind = THREAD if self._leaves_thread(motion, low) else int(motion.kind[low])
-        if kind == FEED and int(motion.tool[low]) in self._taps:
-            kind = THREAD  # a floating holder lets it follow its own thread
+        if int(motion.tool[low]) in self._taps and (kind == FEED or motion.end[low, 2] > motion.start[low, 2]):
+            kind = THREAD  # it follows its own thread, or tears it
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
         cutting = kind not in (RAPID, THREAD)
         if cutting:

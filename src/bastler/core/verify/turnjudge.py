@@ -74,7 +74,7 @@ class TurnJudge(Verdict):
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
         still = {
             int(i): (float(marks.removed[i]), (0.0, 0.0))
-            for i in np.flatnonzero(cutting & (m.speed <= 0) & (marks.removed > 1e-3))
+            for i in np.flatnonzero(cutting & (m.speed <= 0) & (m.turn == 0) & (marks.removed > 1e-3))
         }
         for i in self._runs(still):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", i)
@@ -117,14 +117,15 @@ class TurnJudge(Verdict):
         return body.word, body.remedy
 
     def _runs(self, told: dict[int, tuple[float, tuple[float, float]]]) -> list[int]:
-        """The worst move of each run of neighbouring moves."""
+        """The first move of each run of neighbouring moves, or of those of one line."""
         runs: list[list[int]] = []
         for i in sorted(told):
-            if runs and i - runs[-1][-1] <= 3:
+            last = runs[-1][-1] if runs else -9
+            if i - last <= 3 or (runs and self.motion.line[i] == self.motion.line[last]):
                 runs[-1].append(i)
             else:
                 runs.append([i])
-        return [max(run, key=lambda i: told[i][0]) for run in runs]
+        return [run[0] for run in runs]
 
     def _parted(self, move: int, area: Area) -> None:
         """A piece has come off: nothing of it may be wanted afterwards."""

@@ -8,15 +8,14 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.findings import Finding, Severity, in_order
-from bastler.core.gcode.motion import Motion
+from bastler.core.findings import Finding, Severity, also, in_order
+from bastler.core.gcode.motion import RAPID, Motion
 from bastler.core.planning.planner import Plan
 from bastler.core.quantities import Kind, said, show, unit_word
 from bastler.core.tooling.power import times_power
 from bastler.core.tooling.tools import Tool
 
 MOST_OF_A_KIND = 40
-MOST_LINES_NAMED = 4
 SPEED_NOTICED = 0.5
 LASTING_S = 0.25
 """A move as short is no load that the spindle notices."""
@@ -110,30 +109,10 @@ class Verdict:
     def powers(self, shares: NDArray[np.float32], seconds: NDArray[np.float64]) -> None:
         """Per step the move that asks for most of the spindle's power, if that is more than it has; ``shares`` and ``seconds`` per move."""
         known = {f.step for f in self.findings if f.kind == "power"}
-        over = (shares > 1.0) & (seconds >= LASTING_S)
+        over = (shares > 1.0) & (seconds >= LASTING_S) & (self.motion.kind != RAPID)
         for step in np.unique(self.step_of_move[over]).tolist():
             i = int(np.argmax(np.where(over & (self.step_of_move == step), shares, 0.0)))
             if self.step_id(step) in known:
                 continue
             text = f"The cut needs {times_power(float(shares[i]))} at {self.motion.speed[i]:.0f} /min. Reduce depth or feed."
             self.add("power", "warn", text, i)
-
-
-def also(lines: list[int]) -> str:
-    """Further lines with the same fault, in words."""
-    if not lines:
-        return ""
-    named = [str(line) for line in lines[:MOST_LINES_NAMED]]
-    more = len(lines) - len(named)
-    if more:
-        return f" The same in lines {', '.join(named)} and {more} more."
-    if len(named) == 1:
-        return f" The same in line {named[0]}."
-    return f" The same in lines {', '.join(named[:-1])} and {named[-1]}."
-
-
-def first_of_each(mask: NDArray[np.bool_], value: NDArray[np.float64]) -> list[int]:
-    """The first move of each distinct value."""
-    hits = np.flatnonzero(mask)
-    _, first = np.unique(value[hits], return_index=True)
-    return sorted(int(hits[i]) for i in first)
