@@ -61,6 +61,15 @@ def _setup_index(job: Job, number: int) -> int:
     return number - 1
 
 
+def _dialect(name: str | None) -> str | None:
+    """A dialect's name, if one is given."""
+    from bastler.core.post.dialect import dialects
+
+    if name is not None and name not in dialects():
+        raise Unusable(f"Dialect “{name}” is unknown. Known: {', '.join(sorted(dialects()))}.")
+    return name
+
+
 @app.command("post")
 def post_command(
     job: Path,
@@ -78,9 +87,7 @@ def post_command(
     obstacle = planned.first_obstacle()
     if obstacle:
         raise Unusable(f"{job.name}: {obstacle}")
-    name = dialect or planned.frame.machine.dialect
-    if name not in dialects():
-        raise Unusable(f"Dialect “{name}” is unknown. Known: {', '.join(sorted(dialects()))}.")
+    name = _dialect(dialect) or planned.frame.machine.dialect
     program = post(planned, dialects()[name])
     write_atomically(output, program.text.encode())
     print(f"{output}: {len(program.lines)} lines, {len(planned.cut)} steps, dialect {name}")
@@ -94,6 +101,9 @@ def check_command(
         Path | None, typer.Option(help="Job that gives stock, tools and offsets for a program text.")
     ] = None,
     as_json: Annotated[bool, typer.Option("--json", help="The report as one JSON object.")] = False,
+    dialect: Annotated[
+        str | None, typer.Option(help="The dialect that the text is in, if not the machine's own.")
+    ] = None,
     setup: SetupNumber = 1,
 ) -> int:
     """Run a job's program, or a program text, against the stock."""
@@ -111,7 +121,7 @@ def check_command(
         text = _read(file)
         document = load(job) if job is not None else Job()
         if job is None:
-            return _check_bare(file, text, as_json)
+            return _check_bare(file, text, as_json, _dialect(dialect))
     checked = Engine().check(
         Request(
             document,
@@ -119,6 +129,7 @@ def check_command(
             text,
             file.name if text is not None else "",
             folder=str(file.resolve().parent),
+            dialect=_dialect(dialect),
         )
     )
     report = checked.report()
@@ -129,11 +140,11 @@ def check_command(
     return 1 if checked.stops else 0
 
 
-def _check_bare(file: Path, text: bytes, as_json: bool) -> int:
-    """A program without any job: words, motion and time only."""
+def _check_bare(file: Path, text: bytes, as_json: bool, dialect: str | None) -> int:
+    """A program without any job: words, motion and time only, of a mill unless the dialect is a lathe's."""
     from bastler.core.engine import check_text_only
 
-    report = check_text_only(text, file.name)
+    report = check_text_only(text, file.name, dialect)
     if as_json:
         print(json.dumps(report, ensure_ascii=False))
     else:
@@ -289,9 +300,9 @@ def export_command(
         return 0
     checked = Engine().check(Request(document, index))
     if stl is not None:
-        print(f"{stl}: {write_stl(checked, planned.frame.block.z0, stl)} triangles")
+        print(f"{stl}: {write_stl(checked, planned.frame.bed, stl)} triangles")
     if shape is not None:
-        print(f"{shape}: {write_stl(checked, planned.frame.block.z0, shape, finished=True)} triangles")
+        print(f"{shape}: {write_stl(checked, planned.frame.bed, shape, finished=True)} triangles")
     if csv is not None:
         from bastler.core.exchange.tables import write_csv
 

@@ -147,7 +147,7 @@ class Engine:
         judge = Judge(p, motion, step_of_move)
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
-        before = stock.volume()
+        before, cells = p.frame.stock_volume() if start is None else stock.volume(), stock.volume()
         removed, deepest, cores = np.zeros(len(motion)), np.zeros(len(motion)), np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
@@ -184,7 +184,7 @@ class Engine:
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
-            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, stock.volume(),
+            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, before - (cells - stock.volume()),
             time.perf_counter() - began,
         )  # fmt: skip
 
@@ -249,6 +249,11 @@ def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
 def _control(p: Plan, request: Request) -> Control:
     """What the control knows, and how it reads its codes."""
     dialect = dialects()[request.dialect or p.frame.machine.dialect]
+    if (dialect.turning is not None) != (p.frame.chucking is not None):
+        own = dialects()[p.frame.machine.dialect]
+        raise Unusable(
+            f"{dialect.title} isn't for {p.frame.machine.name}. Choose a dialect of its kind, as {own.name}."
+        )
     held = p.frame.chucking
     return Control(
         p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin(), reading=dialect.reading,
@@ -271,10 +276,11 @@ def _beside(folder: str) -> Callable[[int], bytes | None]:
     return lookup
 
 
-def check_text_only(text: bytes, name: str) -> dict[str, Any]:
+def check_text_only(text: bytes, name: str, dialect: str | None = None) -> dict[str, Any]:
     """The report of a program without a job: words, motion and time on the default machine, no stock."""
     p = plan(Job())
-    read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin()), name)
+    reading = dialects()[dialect].reading if dialect else "mill"
+    read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin(), reading=reading), name)
     motion, none = read.motion, np.zeros(len(read.motion))
     note = Finding(
         "no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB."

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QMarginsF, QSize, QUrl
-from PyQt6.QtGui import QImage, QPagedPaintDevice, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import QFont, QImage, QPagedPaintDevice, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QWidget
 
@@ -116,7 +116,8 @@ def write_pdf(job: Job, plan: Plan, checked: Checked, path: Path) -> int:
     images = pictures(job, plan, checked)
     for name, image in images.items():
         document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl(f"picture:{name}"), image)
-    font = style.font(PAGE_PT)
+    font = QFont(style.font(PAGE_PT))
+    font.clearFeatures()  # figures of equal width are glyphs that a PDF can't name: nobody could search or copy them
     document.setDefaultFont(font)
     document.setHtml(html(collect(plan, checked), {n: f"picture:{n}" for n in images}, font.family()))
     data = QByteArray()

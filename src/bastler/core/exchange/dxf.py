@@ -6,11 +6,14 @@ import io
 import math
 from pathlib import Path
 
+from msgspec.structs import replace
+
 from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.geometry.path import Path as Outline
-from bastler.core.geometry.shapes import Box
+from bastler.core.geometry.profile import Profile
+from bastler.core.geometry.shapes import Bore, Box, Removal
 from bastler.core.job.store import write_atomically
-from bastler.core.planning.planner import Plan
+from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import MM_PER_INCH
 
 NOT_IN_LAYERS = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "-"))
@@ -30,14 +33,19 @@ def write_dxf(plan: Plan, path: Path) -> int:
     if plan.frame.chucking is not None:
         _section(space, plan, factor)
     else:
-        _box(space, plan.frame.block, "stock", factor)
+        for piece in plan.frame.pieces:
+            for loop in (piece.outline, piece.hole):
+                for outline in loop.outlines() if loop is not None else ():
+                    _outline(space, outline, "stock", factor)
+        if not plan.frame.pieces:
+            _box(space, plan.frame.block, "stock", factor)
         _box(space, plan.frame.part, "part", factor)
     for one in plan.cut:
         layer = f"{one.number:02d}-{one.cycle.id}"
         document.layers.add(layer)
         for removal in one.removals:
             if not removal.wanted:
-                for outline in removal.outlines():
+                for outline in _as_cut(removal, one).outlines():
                     _outline(space, outline, layer, factor)
     for contour in plan.contours.values():
         if contour.path is not None:
@@ -49,6 +57,15 @@ def write_dxf(plan: Plan, path: Path) -> int:
     document.write(text)
     write_atomically(path, text.getvalue().encode())
     return len(space)
+
+
+def _as_cut(removal: Removal, one: StepPlan) -> Removal:
+    """A hole as wide as it is at its top: a spot is narrower than the tool that made it."""
+    top = one.answers.values.get("top")
+    if not isinstance(removal, Bore) or top is None:
+        return removal
+    radius = removal.profile.radius_at(top - removal.tip)
+    return replace(removal, profile=Profile(radius, min(removal.profile.flat, radius)))
 
 
 def _section(space, plan: Plan, f: float) -> None:  # type: ignore[no-untyped-def]

@@ -291,11 +291,20 @@ def rectangle(bounds: Bounds, floor: float) -> Prism:
     return Prism(((x0 + x1) / 2, (y0 + y1) / 2), x1 - x0, y1 - y0, 0.0, 0.0, floor)
 
 
+def _area(p: Prism) -> float:
+    return p.length * p.width - (4 - math.pi) * p.corner**2
+
+
 class Piece(Struct, frozen=True):
     """A piece of raw stock seen from above: an outline, and a hole right through it for a tube."""
 
     outline: Prism
     hole: Prism | None = None
+
+    @property
+    def area(self) -> float:
+        """Seen from above, mm²."""
+        return _area(self.outline) - (_area(self.hole) if self.hole is not None else 0.0)
 
     def covers(self, x: Numbers, y: Numbers) -> Numbers:
         """Whether there is metal over points."""

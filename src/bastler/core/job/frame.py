@@ -136,6 +136,12 @@ class Frame(Struct, frozen=True):
         b, xs, ys = self.block, [p[0] for p in self.parts], [p[1] for p in self.parts]
         return Box(b.x0 + min(xs), b.x1 + max(xs), b.y0 + min(ys), b.y1 + max(ys), b.z0, b.z1)
 
+    def stock_volume(self) -> float:
+        """The raw stock of a mill's first setup, mm³."""
+        b = self.bed
+        area = sum(p.area for p in self.pieces) if self.pieces else b.size[0] * b.size[1]
+        return area * b.size[2]
+
     @property
     def round(self) -> bool:
         """Whether the stock is a bar or a tube."""

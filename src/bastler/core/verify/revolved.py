@@ -14,8 +14,9 @@ from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.turned import Area, clipped, polygons
 from bastler.core.verify.mesh import Mesh
 
-STEP_DEG = 5
-"""A divisor of the angle between the corners of hexagons and squares."""
+STEP_DEG = 5.0
+FINE_STEP_DEG = 1.5
+"""Divisors of the angle between the corners of hexagons and squares; the fine one, for files, misses 0.01 % of the volume."""
 COARSE_MM = 0.02
 OPENED, RAW = -2, -1
 ON_EDGE_MM = 0.03
@@ -23,16 +24,23 @@ QUARTER = np.pi / 2
 
 
 def revolved(
-    area: Area, cleared: list[tuple[int, Area]], *, label: int = RAW, whole: bool = False, prism: Prism | None = None
+    area: Area,
+    cleared: list[tuple[int, Area]],
+    *,
+    label: int = RAW,
+    whole: bool = False,
+    prism: Prism | None = None,
+    step_deg: float = STEP_DEG,
 ) -> Mesh:
     """Faces of the solid; ``cleared``: what each step took, whose surfaces get its number as label; ``prism``: a bar with flats
-    ends there."""
+    ends there; ``step_deg``: how finely it goes round."""
     corners: list[NDArray[np.float64]] = []
     normals: list[NDArray[np.float64]] = []
     labels: list[NDArray[np.int32]] = []
-    sides = (360 if whole else 270) // STEP_DEG
+    sides = round((360 if whole else 270) / step_deg)
+    coarse = COARSE_MM * step_deg / STEP_DEG
     turns = np.linspace(0.0 if whole else QUARTER, 2 * np.pi, sides + 1)
-    for shape in (s for one in polygons(area) for s in polygons(one.simplify(COARSE_MM))):
+    for shape in (s for one in polygons(area) for s in polygons(one.simplify(coarse))):
         for k, ring in enumerate((shape.exterior, *shape.interiors)):
             p = np.asarray(shapely.geometry.polygon.orient(shapely.Polygon(ring)).exterior.coords)
             p = p if k == 0 else p[::-1]
@@ -67,6 +75,8 @@ def _around(
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The faces of segments a to b turned about the axis, and their normals."""
     y, z = -np.sin(turns), np.cos(turns)
+    if np.isclose(turns[-1] - turns[0], 2 * np.pi):
+        y[-1], z[-1] = y[0], z[0]  # closed to the last bit
     most = np.array([np.inf if prism is None else prism.radius(float(t)) for t in turns])
 
     def at(p: NDArray[np.float64], k: slice) -> NDArray[np.float64]:
