@@ -191,6 +191,8 @@ class Interpreter(Drilling):
         self._go(motion, words, machine="machine_place" in acts)
         if s.feed_mode == "inverse":
             s.feed = 0.0
+            if s.motion == 0 or not any(k in words for k in self.places):
+                self.used.discard("F")
 
     def _go(self, motion: int | None, words: dict[str, float], *, machine: bool) -> None:
         """The line's move, if it makes one."""
@@ -272,8 +274,7 @@ class Interpreter(Drilling):
         self._chain = []
 
     def _dwell(self, words: dict[str, float]) -> None:
-        self.use("PX")
-        self.counted.add("P")
+        self.use("P" if "P" in words else "X")
         if "P" not in words and "X" not in words:
             self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
         seconds = words["P"] / 1000 if "P" in words else words.get("X", 0.0)
@@ -284,6 +285,8 @@ class Interpreter(Drilling):
         named = [a for a in AXES if a in words]
         if second:
             self.use("P")
+            text = "Where the second reference point lies the check doesn't know; it takes the machine's first one."
+            self.find("work-offset", "note", text)
         if not named:
             word = "G30" if second else "G28"
             text = f"{word} names no axis; all go home. Write G91 {word} Z0. to lift first."

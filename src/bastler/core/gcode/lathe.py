@@ -91,6 +91,9 @@ class LatheInterpreter(LatheCycles):
             self.use("D")
             station, offset = number, int(words.get("D", 0))
         if station == 0:
+            if number:
+                text = f"T{number} names no station: this control wants four figures, as T{number * 101:04d}."
+                self.find("unknown-tool", "stop", text)
             return
         tools = self.control.tools
         found = next((n for n, t in tools.items() if (t.pocket or n) == station), station)
@@ -196,7 +199,10 @@ class LatheInterpreter(LatheCycles):
             self._set_place(words)
         elif acts & {"home", "second_home"}:
             self._flush_chain()
-            self.use("P" if "second_home" in acts else "")
+            if "second_home" in acts:
+                self.use("P")
+                text = "Where the second reference point lies the check doesn't know; it takes the machine's first one."
+                self.find("work-offset", "note", text)
             self._home(words)
         else:
             self._go_on(motion, words, machine="machine_place" in acts)

@@ -109,14 +109,17 @@ class LatheCycles(LatheMachine):
         s.feed, s.feed_mode = before
 
     def _tap(self, words: dict[str, float]) -> None:
-        """G84 on the axis: down in step with the spindle to Z, turned round there, and out the same way to where it began (or to R above)."""
+        """G84 on the axis: at rapid by R to the start plane (where it is, without R), down in step with the spindle to Z, P milliseconds there,
+        turned round, and out the same way."""
         s = self.state
-        self.use("XZUWRFPQ")
+        self.use("XZUWRFP")
         kept = self._cycle = {**self._cycle, **words}
         if "Z" not in kept and "W" not in kept:
             self.find("missing-word", "stop", "G84 has no depth. Add Z.")
             return
         start = [self._place({k: v for k, v in words.items() if k in "XU"})[0], 0.0, s.nose[2]]
+        self._straight(start, RAPID)
+        level, start = start, [start[0], 0.0, start[2] + kept.get("R", 0.0) * s.scale]
         self._straight(start, RAPID)
         bottom = self._place({k: v for k, v in kept.items() if k in "ZW"})
         pitch = (
@@ -128,9 +131,12 @@ class LatheCycles(LatheMachine):
         before, mode, turning = s.feed, s.feed_mode, s.spindle
         s.feed, s.feed_mode = pitch, "rev"
         self._straight([start[0], 0.0, bottom[2]], THREAD)
+        if kept.get("P", 0.0) > 0:
+            self._dwell({"P": kept["P"]})
         s.spindle = -turning
         self._straight(start, THREAD)
         s.feed, s.feed_mode, s.spindle = before, mode, turning
+        self._straight(level, RAPID)
 
     # cycles of blocks, grooves and threads
 

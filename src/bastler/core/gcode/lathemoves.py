@@ -96,8 +96,7 @@ class LatheMachine(Reader):
         self.state.placed = False
 
     def _dwell(self, words: dict[str, float]) -> None:
-        self.use("PXU")
-        self.counted.add("P")
+        self.use(next((k for k in "PXU" if k in words), ""))
         if "P" not in words and "X" not in words and "U" not in words:
             self.find("missing-word", "warn", "G4 has no time. Add P with milliseconds.")
         seconds = words["P"] / 1000 if "P" in words else words.get("X", words.get("U", 0.0))

@@ -214,7 +214,8 @@ class Machine:
             self._break_corner(target, straight=False)
         s = self.state
         a, b, _ = AXES_OF_PLANE[s.plane]
-        self.use("R" + "IJK"[a] + "IJK"[b])
+        centre_words = "IJK"[a] + "IJK"[b]
+        self.use(centre_words if any(k in words for k in centre_words) else "R")
         p0, p1 = (s.nose[a], s.nose[b]), (target[a], target[b])
         ccw = (s.motion == 3) != s.frame.turns_over(s.plane)
         centre = self._arc_centre(words, p0, p1, ccw, (a, b))
