@@ -14,6 +14,7 @@ from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects_for
 from bastler.core.quantities import Kind
 from bastler.core.request import Request
+from tests.closed_loop.stops import unexpected
 from tests.closed_loop.test_every_cycle import Draw
 from tests.turned import lathe_job, turned_contours
 
@@ -42,7 +43,7 @@ def check_turned(job: Job, dialect: str) -> None:
     planned = plan(job)
     engine = Engine()
     checked = engine.check(Request(job, dialect=dialect))
-    assert [f for f in checked.findings if f.severity == "stop"] == []
+    assert unexpected(checked, planned) == []
     assert checked.turned is not None
     whole = shapely.union_all([checked.turned.stock, checked.turned.fallen])
     below = shapely.difference(checked.turned.target, whole)

@@ -148,7 +148,7 @@ class Engine:
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         before, cells = p.frame.stock_volume() if start is None else stock.volume(), stock.volume()
-        removed, deepest, cores = np.zeros(len(motion)), np.zeros(len(motion)), np.zeros(len(motion))
+        removed, cores = np.zeros(len(motion)), np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
         room = max(SNAPSHOT_BYTES // (8 * stock.heights.size), 4)
@@ -157,13 +157,13 @@ class Engine:
             if cancelled():
                 raise Cancelled
             cuts: Cuts = stock.cut(motion.part(low, high), low)
-            removed[low:high], deepest[low:high], cores[low:high] = cuts.removed, cuts.deepest, cuts.cores
+            removed[low:high], cores[low:high] = cuts.removed, cuts.cores
             judge.cuts(cuts, stock, low)
             if high in keep:
                 snapshots[high], owners[high] = stock.heights.copy(), stock.cut_by.copy()
             progress(0.3 + 0.6 * high / max(len(motion), 1))
         judge.machine()
-        rules(judge, Effects(removed, deepest, cores, stock.grid))
+        rules(judge, Effects(removed, cores, judge.tap_radii, stock.grid.cell))
         judge.shape(stock)
         judge.advice()
         wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -13,6 +15,7 @@ from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
 from bastler.core.verify.contact import contacts
 from bastler.core.verify.heightfield import Cuts, HeightField
+from bastler.core.verify.taps import radius_found, runs_down
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
 from bastler.core.verify.verdict import MOST_OF_A_KIND, Verdict
 from bastler.core.verify.walls import gouges, leftover, ways_of
@@ -25,8 +28,11 @@ FINISHING_SHARE = 0.05
 """A cut thinner than this share of the tool's diameter may be as deep as its flutes."""
 
 
+@dataclass
 class Judge(Verdict):
-    """Collects the findings of one checked program of a mill."""
+    """Collects the findings of one checked program of a mill; ``tap_radii``: what holes taps found, by their last move down, mm."""
+
+    tap_radii: dict[int, float] = field(default_factory=dict)
 
     def xy(self, x: float, y: float) -> str:
         """A place in words."""
@@ -118,6 +124,10 @@ class Judge(Verdict):
         for number, tool in self.plan.tools.items():
             if tool.kind != "tap":
                 continue
+            for run in runs_down(self.motion.part(0, first + len(cutting)), number):
+                found = radius_found(stock, tool, run, self.motion.end[run[-1]]) if run[-1] >= first else None
+                if found is not None:
+                    self.tap_radii[run[-1]] = found
             mine = np.flatnonzero(cutting & (self.motion.tool[first : first + len(cutting)] == number)) + first
             for move in mine:
                 x, y, z = (float(c) for c in self.motion.end[move])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,6 @@ from numpy.typing import NDArray
 from bastler.core.gcode.motion import ARC, CHANGE, FEED
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.grid import Grid
 from bastler.core.verify.plausible import CUTS_MM3, dwells, feeds, wrong_turns
 from bastler.core.verify.taps import taps
 from bastler.core.verify.verdict import Verdict
@@ -28,12 +28,12 @@ RAMP_MARGIN_DEG = 0.3
 
 @dataclass(frozen=True)
 class Effects:
-    """Per move of a program: mm³ removed, deepest cut, metal on the axis where a falling move ends; and the grid they were measured on."""
+    """Per move of a program: mm³ removed, and metal on the axis where a falling move ends; holes that taps found; the cells they were measured in."""
 
     removed: NDArray[np.float64]
-    deepest: NDArray[np.float64]
     cores: NDArray[np.float64]
-    grid: Grid
+    tap_radii: Mapping[int, float]
+    cell: float
 
 
 def rules(judge: Verdict, did: Effects) -> None:
@@ -49,7 +49,7 @@ def rules(judge: Verdict, did: Effects) -> None:
     _empty_spindle(judge, cutting)
     _sideways(judge, cuts)
     _down(judge, did, cutting & falling)
-    taps(judge, did.removed, did.deepest, did.cores, did.grid.cell)
+    taps(judge, did.tap_radii, did.cell)
     _changes(judge)
 
 
@@ -102,7 +102,7 @@ def _down(judge: Verdict, did: Effects, falling: NDArray[np.bool_]) -> None:
         moves = np.flatnonzero(metal & (m.tool == number))
         if len(moves):
             text = f"{judge.name(tool)} goes down where there is no hole. Drill it first."
-            judge.gathered("wrong-tool", "stop", text, moves)
+            judge.gathered("no-hole", "stop", text, moves)
 
 
 def _changes(judge: Verdict) -> None:

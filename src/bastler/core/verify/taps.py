@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID
+from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
+from bastler.core.verify.heightfield import HeightField
 from bastler.core.verify.verdict import Verdict
 
 PITCH_SHARE = 0.005
@@ -18,14 +20,15 @@ NARROWEST, WIDEST = 0.64, 0.36
 """Bounds of a cut tap's hole as its radius less so many pitches (the minor diameter is 0.5413 pitches less, ISO 68-1)."""
 NARROWEST_FORMED, WIDEST_FORMED = 0.33, 0.12
 """The same of a forming tap, whose hole is about 0.23 pitches less than its radius."""
-CELL_SHARE = 0.1
-"""A hole's radius is known from the metal that went to this share of a cell."""
+CELL_SHARE = 0.4
+"""A hole's radius is known from the cells to this share of one."""
+SECTORS = 24
+INSIDE_SHARE = 0.2
+"""The innermost cell of a sector lies that much further out than the hole's wall."""
 
 
-def taps(
-    judge: Verdict, removed: NDArray[np.float64], deepest: NDArray[np.float64], cores: NDArray[np.float64], cell: float
-) -> None:
-    """Every tap of the table over the whole program."""
+def taps(judge: Verdict, radii: Mapping[int, float], cell: float) -> None:
+    """Every tap of the table over the whole program; ``radii``: of the hole that the tap found, by its last move down (:func:`radius_found`)."""
     for number, tool in judge.plan.tools.items():
         if tool.kind != "tap" or tool.pitch <= 0:
             continue
@@ -34,20 +37,20 @@ def taps(
         def tell(kind: str, text: str, move: int, faults: dict[str, tuple[str, list[int]]] = faults) -> None:
             faults.setdefault(kind, (text, []))[1].append(move)
 
-        for run in _runs(judge, number):
+        for run in runs_down(judge.motion, number):
             if float(judge.motion.end[run[-1], 2]) > judge.plan.frame.bed.z1:
                 continue
             _pitch(judge, tool, run, tell)
             _out(judge, tool, run, tell)
-            if not any(f.kind == "tap-bottom" and f.line == judge.motion.line[run[-1]] for f in judge.findings):
-                _hole(judge, tool, float(removed[run].sum()), float(deepest[run].max()), cell, run[-1], tell)
+            on_bottom = any(f.kind == "tap-bottom" and f.line == judge.motion.line[run[-1]] for f in judge.findings)
+            if run[-1] in radii and not on_bottom:
+                _hole(judge, tool, radii[run[-1]], cell, run[-1], tell)
         for kind, (text, moves) in faults.items():
             judge.gathered(kind.split("/")[0], "stop", text, np.array(moves))
 
 
-def _runs(judge: Verdict, number: int) -> list[list[int]]:
+def runs_down(m: Motion, number: int) -> list[list[int]]:
     """Feeds of a tap straight down, those of one hole together."""
-    m = judge.motion
     down = (m.kind == FEED) & (m.tool == number) & (m.end[:, 2] < m.start[:, 2] - 1e-9)
     runs: list[list[int]] = []
     for i in np.flatnonzero(down).tolist():
@@ -96,12 +99,10 @@ def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ign
         tell("wrong-pitch", f"{name} comes out at another feed than its pitch. Give F as speed times pitch.", after)
 
 
-def _hole(judge: Verdict, tool: Tool, gone: float, deep: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
-    """The hole that a tap finds, by the metal that it took on its way."""
+def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
     narrow, wide = (NARROWEST_FORMED, WIDEST_FORMED) if tool.forming else (NARROWEST, WIDEST)
     units, slack = judge.plan.job.units, CELL_SHARE * cell
     least, most = tool.radius - narrow * tool.pitch - slack, tool.radius - wide * tool.pitch + slack
-    radius = hole_radius(tool, gone, deep) if gone > 0 and deep > 0 else tool.radius
     if least <= radius <= most:
         return
     word, verb = ("narrow", "Drill it wider") if radius < least else ("wide", "Drill it narrower")
@@ -110,16 +111,22 @@ def _hole(judge: Verdict, tool: Tool, gone: float, deep: float, cell: float, mov
     tell(f"tap-hole/{word}", text, move)
 
 
-def hole_radius(tool: Tool, gone: float, deep: float) -> float:
-    """Radius of the hole in which a tap that goes ``deep`` mm into metal takes ``gone`` mm³: its own solid of revolution less the hole's cylinder."""
-    steps = np.linspace(0.0, deep, 200)
-    own = np.array([tool.profile.radius_at(float(h)) for h in steps])
+def radius_found(stock: HeightField, tool: Tool, run: list[int], end: NDArray[np.float64]) -> float | None:
+    """Radius of the hole that a tap went into, mm, from the cells that it cut: where its cut begins, in the middle of many directions.
 
-    def taken(radius: float) -> float:
-        return float(np.trapezoid(np.maximum(own**2 - radius**2, 0.0), steps)) * math.pi
-
-    low, high = 0.0, tool.radius
-    for _ in range(40):
-        middle = (low + high) / 2
-        low, high = (middle, high) if taken(middle) > gone else (low, middle)
-    return (low + high) / 2
+    ``None`` where there is no metal round it; the tap's own radius where it cut nothing.
+    """
+    grid, r = stock.grid, tool.radius
+    by = r + 2 * grid.cell
+    rows, columns = grid.window((end[0] - by, end[0] + by, end[1] - by, end[1] + by))
+    x, y = np.meshgrid(grid.xs()[columns] - end[0], grid.ys()[rows] - end[1])
+    away = np.hypot(x, y)
+    cut_by = stock.cut_by[rows, columns]
+    own = (cut_by >= run[0]) & (cut_by <= run[-1]) & (away <= r)
+    if not own.any():
+        around = (away > r) & (stock.heights[rows, columns] > end[2] + tool.pitch)
+        return r if around.any() else None
+    sector = ((np.arctan2(y, x) / math.tau + 1) * SECTORS).astype(int) % SECTORS
+    nearest = np.full(SECTORS, np.inf)
+    np.minimum.at(nearest, sector[own], away[own])
+    return float(np.median(nearest[np.isfinite(nearest)])) - INSIDE_SHARE * grid.cell

@@ -67,7 +67,9 @@ def ways_of(judge) -> list[Ways]:  # type: ignore[no-untyped-def]
         lines: NDArray[np.object_] = shapely.linestrings(np.stack([m.start[moves, :2], m.end[moves, :2]], axis=1))  # type: ignore[assignment]
         for k in np.flatnonzero(m.kind[moves] == ARC).tolist():
             lines[k] = shapely.LineString(m.chords(int(moves[k]), CHORD_MM)[:, :2])
-        height = np.maximum(m.start[moves, 2], m.end[moves, 2]) + profile.tip_length
+        high, low = np.maximum(m.start[moves, 2], m.end[moves, 2]), np.minimum(m.start[moves, 2], m.end[moves, 2])
+        upright = (m.kind[moves] == FEED) & (np.hypot(*(m.end - m.start)[moves, :2].T) < MARGIN_MM)
+        height = np.where(upright, low, high) + profile.tip_length
         found.append(Ways(profile.radius, shapely.STRtree(lines), lines, moves, height))
     return found
 
