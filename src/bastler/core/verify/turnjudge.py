@@ -18,6 +18,7 @@ from bastler.core.verify.verdict import Verdict
 LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
 PAST_CENTRE_MM = 0.3
+BESIDE_MM = 1.0
 
 
 class TurnJudge(Verdict):
@@ -217,24 +218,30 @@ class TurnJudge(Verdict):
             self._standing(s, stock)
 
     def _who(self, spot: Area) -> int:
-        """The cutting move whose tool passed over a spot first."""
-        m = self.motion
-        cutting = np.flatnonzero((m.kind == FEED) | (m.kind == ARC) | (m.kind == RAPID))
-        inside = spot.representative_point()
-        for i in cutting:
-            tool = self.plan.tools.get(int(m.tool[i]))
-            if tool is None:
-                continue
-            z0, z1, r0, r1 = tool.in_plane.extent()
-            (x, _, z), (x2, _, z2) = m.start[i], m.end[i]
-            near = min(z, z2) + z0 <= inside.x <= max(z, z2) + z1 and min(x, x2) + r0 <= inside.y <= max(x, x2) + r1
-            if near and self._covers(int(i), tool.in_plane.skeleton, tool.in_plane.nose, inside):
-                return int(i)
-        return int(cutting[-1]) if len(cutting) else 0
+        """The move whose edge passed over a spot first, cuts before rapids; else the cut that came nearest."""
+        m, inside = self.motion, spot.representative_point()
+        nearest, least = 0, np.inf
+        for kinds in ((FEED, ARC), (RAPID,)):
+            for i in np.flatnonzero(np.isin(m.kind, kinds)).tolist():
+                tool = self.plan.tools.get(int(m.tool[i]))
+                if tool is None:
+                    continue
+                away = self._away(i, tool.in_plane, inside)
+                if away <= NOTICED_MM / 10:
+                    return int(i)
+                if away < least and RAPID not in kinds:
+                    nearest, least = int(i), away
+        return nearest
 
-    def _covers(self, i: int, skeleton: tuple[tuple[float, float], ...], nose: float, p: shapely.Point) -> bool:
+    def _away(self, i: int, cutter: Cutter, p: shapely.Point) -> float:
+        """How far a place lies outside of what an edge passes over in a move, mm; only a bound where it is far."""
+        z0, z1, r0, r1 = cutter.extent()
+        (x, _, z), (x2, _, z2) = self.motion.start[i], self.motion.end[i]
+        beside = max(min(z, z2) + z0 - p.x, p.x - max(z, z2) - z1, min(x, x2) + r0 - p.y, p.y - max(x, x2) - r1)
+        if beside > BESIDE_MM:
+            return float(beside)
         way = self.motion.chords(i)[:, [2, 0]]
-        return bool(shapely.distance(swept(np.asarray(skeleton), way), p) <= nose + NOTICED_MM)
+        return float(shapely.distance(swept(np.asarray(cutter.skeleton), way), p)) - cutter.nose
 
     def _standing(self, s: StepPlan, stock: Area) -> None:
         for wanted in (False, True):
