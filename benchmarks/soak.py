@@ -22,6 +22,8 @@ from tests.closed_loop.test_whole_jobs import in_inches
 from tests.contours import job_contours
 from tests.core.contour.test_random import check_contradiction, check_one_less, check_original
 from tests.damage import damaged_job, damaged_text, drawn, posted_demos
+from tests.oracle.compare import lathe_differs, mill_differs
+from tests.spelled import spelled_otherwise
 
 from bastler.core import faults
 from bastler.core.cycles import cycles
@@ -38,6 +40,7 @@ JOBS = 2000
 CONTOURS = 10_000
 TURNED = 2000
 BORES = 500
+ORACLES = 60
 LONGEST_S = 3000.0
 DAMAGE_S, HANG_S, DAMAGED_CELL_MM = 600.0, 10.0, 2.0
 STEPS = 3
@@ -164,6 +167,59 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
     return {"turned": checked, "not cut": asked, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+def turned_job(seed: int) -> Job:
+    """A random step of a lathe in its job."""
+    dice = dice_for(seed)
+    return turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
+
+
+def oracle(count: int = ORACLES, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """So many random jobs of each machine kind, held against the brute-force simulators; every difference is printed."""
+    began, bad, held = time.perf_counter(), 0, {"mills": 0, "lathes": 0}
+    for seed in range(20 * count):
+        if time.perf_counter() - began > longest_s or min(held.values()) >= count:
+            break
+        for name, job_of, differs in (
+            ("mills", lambda n: random_job(n)[0], mill_differs),
+            ("lathes", turned_job, lathe_differs),
+        ):
+            if held[name] >= count:
+                continue
+            try:
+                job = job_of(seed)
+            except Unusable:
+                continue
+            why = differs(job)
+            held[name] += why is not None
+            if why:
+                bad += 1
+                print(f"oracle, {name}, seed {seed}: {why}", flush=True)
+    return {**held, "bad": bad, "seconds": time.perf_counter() - began}
+
+
+def respelling(texts: int = 500, each: int = 20, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """Random programs in other spellings: the same moves, the same findings; every other one is printed."""
+    began, spelled, bad, seed = time.perf_counter(), 0, 0, -1
+    while spelled < texts * each and time.perf_counter() - began < longest_s:
+        seed += 1
+        lathe = seed % 4 == 3
+        try:
+            job, dialect = (
+                (turned_job(seed), dice_for(seed).choice(tuple(dialects_for("lathe")))) if lathe else random_job(seed)
+            )
+        except Unusable:
+            continue
+        for k in range(each):
+            why = spelled_otherwise(job, dialect, seed * 1000 + k)
+            if why is None:
+                break
+            spelled += 1
+            if why:
+                bad += 1
+                print(f"respelling {seed * 1000 + k}: {why}", flush=True)
+    return {"spelled": spelled, "programs": seed + 1, "bad": bad, "seconds": time.perf_counter() - began}
+
+
 def bores(count: int = BORES, longest_s: float = LONGEST_S) -> dict[str, float]:
     """So many random jobs in a bore that can be cut, judged in small steps: bar and holder never touch. Every touch is printed."""
     began, judged, bad, seed = time.perf_counter(), 0, 0, 0
@@ -257,6 +313,10 @@ if __name__ == "__main__":
         print(turned(*(int(a) for a in sys.argv[2:])))
     elif sys.argv[1:2] == ["bores"]:
         print(bores(*(int(a) for a in sys.argv[2:])))
+    elif sys.argv[1:2] == ["oracle"]:
+        print(oracle(*(int(a) for a in sys.argv[2:])))
+    elif sys.argv[1:2] == ["respelling"]:
+        print(respelling(*(int(a) for a in sys.argv[2:])))
     elif sys.argv[1:2] == ["damage"]:
         seconds, *first = sys.argv[2:] or [str(DAMAGE_S)]
         print(damage(float(seconds), *(int(a) for a in first[:1])))
@@ -266,4 +326,6 @@ if __name__ == "__main__":
             print(contours())
             print(turned())
             print(bores())
+            print(oracle())
+            print(respelling())
             print(damage())

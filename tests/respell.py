@@ -90,6 +90,8 @@ class Walk:
     def step(self, line: str) -> tuple[list[tuple[str, str]], bool]:
         """The words, and whether the line is a plain move in absolute coordinates."""
         words = words_of(line)
+        if line.startswith("O") or ("M", "98") in words or ("M", "99") in words:
+            self.at = dict.fromkeys(self.at)
         codes = [f"{a}{b}" for a, b in words if a == "G"]
         for code in codes:
             if code in ("G0", "G1", "G2", "G3") or code in HOLES:
@@ -155,6 +157,8 @@ def incremental(lines: list[str], dice: Random) -> list[str]:
 
 def radii(lines: list[str], dice: Random) -> list[str]:
     """R for I and J where the arc is less than half a turn and not nearly one."""
+    if any(code in line for line in lines for code in ("G41", "G42")):
+        return lines  # the control's offset of rounded radii is another one by a thousandth
     walk, found = Walk(), []
     for line in lines:
         words, plain = walk.step(line)
@@ -174,7 +178,7 @@ def radii(lines: list[str], dice: Random) -> list[str]:
             dot = (-i) * (x1 - x0 - i) + (-j) * (y1 - y0 - j)
             way = 1 if walk.motion == "G3" else -1
             radius = (i * i + j * j) ** 0.5
-            if cross * way > 0.3 * radius**2 and dot > -0.8 * radius**2:
+            if radius > 1.0 and cross * way > 0.5 * radius**2 and dot > -0.5 * radius**2:
                 rest = [f"{a}{b}" for a, b in words if a not in "IJ"]
                 found.append(" ".join([*rest, f"R{radius:.6f}"]))
                 continue
@@ -206,11 +210,9 @@ def mirrored(lines: list[str], dice: Random) -> list[str]:
     found: list[str] = []
     for line in lines:
         head = COMMENT.search(line)
-        if line.startswith(("%", "O")) or head:
-            found.append(line if head is None or line.startswith(("(", "O", "%")) else line)
-            if not words_of(line) or line.startswith("O"):
-                continue
-            found.pop()
+        if (line.startswith(("%", "O")) or head) and (not words_of(line) or line.startswith("O")):
+            found.append(line)
+            continue
         words = []
         for a, b in words_of(line):
             if a in "XI" and not any(w == ("G", "4") for w in words_of(line)):
@@ -224,7 +226,7 @@ def mirrored(lines: list[str], dice: Random) -> list[str]:
 
 def written_out(lines: list[str], dice: Random) -> list[str]:
     """G81, G82, G85 and G89 as the moves that they stand for, where the return is to the start plane."""
-    walk, found, hole, back = Walk(), list[str](), dict[str, str](), ""
+    found, hole, back = list[str](), dict[str, str](), ""
     for line in lines:
         words = words_of(line)
         given = dict(words)
@@ -245,15 +247,11 @@ def written_out(lines: list[str], dice: Random) -> list[str]:
             continue
         hole.update({k: v for k, v in given.items() if k in "ZRPF"})
         place = " ".join(f"{k}{given[k]}" for k in "XY" if k in given)
-        if code:
-            found += [f"G0 {place}", f"Z{hole['R']}"] if False else [f"G0 {place}"]
-        else:
-            found.append(f"G0 {place}")
+        found.append(f"G0 {place}")
         found += [f"G0 Z{hole['R']}", f"G1 Z{hole['Z']} F{hole.get('F', '100')}"]
         if "P" in hole and hole["code"] in ("G82", "G89"):
             found.append(f"G4 P{hole['P']}")
         found.append(f"G1 Z{hole['R']}" if hole["code"] in ("G85", "G89") else f"G0 Z{hole['R']}")
-    del walk
     return found
 
 

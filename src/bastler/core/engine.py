@@ -71,7 +71,7 @@ class Engine:
         began = time.perf_counter()
         p = plan(request.job, request.setup)
         program = self._program(p, request)
-        control = _control(p, request)
+        control = control_of(p, request)
 
         def reading(share: float) -> None:
             progress(0.3 * share)
@@ -246,7 +246,7 @@ def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
     return {name: (dx, dy, 0.0) for name, (dx, dy) in zip(names[1:], p.frame.parts[1:], strict=True) if name}
 
 
-def _control(p: Plan, request: Request) -> Control:
+def control_of(p: Plan, request: Request) -> Control:
     """What the control knows, and how it reads its codes."""
     dialect = dialects()[request.dialect or p.frame.machine.dialect]
     if (dialect.turning is not None) != (p.frame.chucking is not None):

@@ -100,7 +100,7 @@ def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Par
         return int(m.group(2)) if m and (m.group(1) != ":" or int(m.group(2)) in called) else None
 
     heads = [i for i, text in enumerate(lines) if head(text) is not None]
-    starts = [0, *(h for h in heads if any(t.strip() and t.strip() != "%" for t in lines[:h]))]
+    starts = [0, *(h for h in heads if any(_has_words(t) for t in lines[:h]))]
     parts, named = [], {}
     for a, b in zip(starts, [*starts[1:], len(lines)], strict=True):
         rows = [(number_all or i + 1, lines[i]) for i in range(a, b)]
@@ -111,6 +111,11 @@ def _parts(lines: list[str], number_all: int = 0) -> tuple[_Part, dict[int, _Par
         if number is not None:
             named[number] = part
     return parts[0], named
+
+
+def _has_words(text: str) -> bool:
+    """Whether a line is more than a comment and the mark of a program's beginning."""
+    return bool(_COMMENT.sub("", text).strip().strip("%0123456789"))
 
 
 class _Call(Struct):
