@@ -51,4 +51,6 @@ def difference(a: Interpreted, b: Interpreted, by_radius: bool) -> str:
 
 def _lasting(m: Motion) -> np.ndarray:
     """Moves that go somewhere, wait, or change the tool."""
-    return (np.linalg.norm(m.end - m.start, axis=1) > 1e-9) | (m.sweep != 0) | (m.seconds > 0) | (m.kind == CHANGE)
+    return np.asarray(
+        (np.linalg.norm(m.end - m.start, axis=1) > 1e-9) | (m.sweep != 0) | (m.seconds > 0) | (m.kind == CHANGE)
+    )

@@ -12,6 +12,7 @@ from bastler.core.job.document import Job
 from bastler.core.job.store import load
 from bastler.core.request import Request
 from tests.faults import JOBS, Pair, pairs
+from tests.faults.table import PAGE, page, rows
 
 PAIRS = pairs()
 
@@ -38,3 +39,8 @@ def test_the_fault_is_found_and_its_twin_is_not_accused(pair: Pair) -> None:
     found = told(pair, pair.bad)
     assert any(f.kind == pair.kind and pair.line in (0, f.line) for f in found), found
     assert told(pair, pair.good) == []
+
+
+def test_the_page_lists_every_class() -> None:
+    assert PAGE.read_text("utf-8") == page(), "python -m tests.faults.table"
+    assert len({row[1] for row in rows()}) >= 90

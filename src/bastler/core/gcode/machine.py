@@ -214,6 +214,7 @@ class Machine:
             self._break_corner(target, straight=False)
         s = self.state
         a, b, _ = AXES_OF_PLANE[s.plane]
+        self._ask_for_plane(words, target)
         centre_words = "IJK"[a] + "IJK"[b]
         self.use(centre_words if any(k in words for k in centre_words) else "R")
         p0, p1 = (s.nose[a], s.nose[b]), (target[a], target[b])
@@ -241,6 +242,19 @@ class Machine:
             self._run(target, FEED)
             return
         self._go_arc(target, centre, sweep)
+
+    def _ask_for_plane(self, words: Mapping[str, float], target: list[float]) -> None:
+        """An arc whose words are those of another plane than the one in force."""
+        s = self.state
+        a, b, n = AXES_OF_PLANE[s.plane]
+        rises = abs(target[n] - s.nose[n]) > ARC_TOLERANCE_MM
+        flat = min(abs(target[k] - s.nose[k]) for k in (a, b)) < NO_SWEEP
+        by_centre = "IJK"[n] in words and "K" not in words
+        if s.plane == 0 or not (by_centre or ("R" in words and rises and flat)):
+            return
+        text = f"This arc is written for XY, and G{17 + s.plane} is in force: it is cut upright. Write G17 before."
+        self.find("wrong-plane", "stop", text)
+        self.use("IJK")
 
     def _go_arc(self, target: list[float], centre: Flat, sweep: float) -> None:
         """An arc about a centre in the plane in force."""
