@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from random import Random
+
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
@@ -90,12 +92,28 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
     assert differs <= 0.005 * asked + 2.0, "more than 0.5 % of the removed volume differs"
 
 
+class Seeded:
+    """Sample answers from a seed."""
+
+    def __init__(self, seed: int) -> None:
+        self.dice = Random(seed)
+
+    def number(self, low: float, high: float) -> float:
+        return round(self.dice.uniform(low, max(low, high)), 3)
+
+    def choice(self, options: tuple[str, ...]) -> str:
+        return self.dice.choice(options)
+
+
 @pytest.mark.parametrize("cycle", cycles().ids("mill"))
-@given(data=st.data())
-@settings(max_examples=6)
-def test_most_samples_are_valid(cycle: str, data: st.DataObject) -> None:
+def test_most_samples_are_valid(cycle: str) -> None:
     """The samples explore the cycle: the loop above would prove nothing if its input were mostly refused."""
-    contours = contours_for(cycle, Draw(data))
-    answers = plan(job_of(*sampled(cycle, Draw(data), contours), contours=contours), moves=False).steps[-1].answers
-    assert not answers.missing
-    assert all(p.field in {f.key for f in cycles()[cycle].fields} for p in answers.problems)
+    taken = []
+    for seed in range(12):
+        draw = Seeded(seed)
+        contours = contours_for(cycle, draw)
+        answers = plan(job_of(*sampled(cycle, draw, contours), contours=contours), moves=False).steps[-1].answers
+        assert not answers.missing
+        assert all(p.field in {f.key for f in cycles()[cycle].fields} for p in answers.problems)
+        taken.append(answers.complete)
+    assert sum(taken) >= 7, "more than half can be cut"

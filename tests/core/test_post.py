@@ -79,7 +79,9 @@ def test_arcs_are_arcs_and_compensation_is_taken_up_on_a_line() -> None:
     assert not {"G2", "G3"} & set(up.split())
     assert "D2" in up
     assert sum("G40" in line for line in lines) == 2
-    assert any(" G3 " in line for line in lines)
+    climbing = [word for line in lines for word in line.split() if word in ("G2", "G3")]
+    assert climbing
+    assert set(climbing) == {"G3"}, "inside a pocket, climbing, everything turns counter-clockwise"
 
 
 def test_canned_cycles_and_what_is_written_out() -> None:

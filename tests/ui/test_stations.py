@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
+from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMenu
 
@@ -186,8 +187,10 @@ def test_a_new_order_of_the_cards_is_one_edit(demo: Person) -> None:
     assert cards.dragDropMode() == cards.DragDropMode.InternalMove
     item = cards.takeItem(4)
     cards.insertItem(1, item)
-    order = [str(cards.item(i).data(Qt.ItemDataRole.UserRole)) for i in range(cards.count())]
-    demo.window.session.edit_steps(tuple(demo.window.session.steps[ids.index(i)] for i in order))
+    spot = QPointF(cards.visualItemRect(item).center())
+    action, held = Qt.DropAction.MoveAction, Qt.MouseButton.LeftButton
+    let_go = QDropEvent(spot, action, model.mimeData([model.index(1, 0)]), held, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(cards.viewport(), let_go)
     assert [s.id for s in demo.window.session.steps] == [ids[0], ids[4], *ids[1:4], *ids[5:]]
     demo.control(Qt.Key.Key_Z)
     assert [s.id for s in demo.window.session.steps] == ids

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import pytest
 
@@ -101,10 +103,18 @@ def test_a_thread_in_one_line() -> None:
 
 
 def test_finishing_a_profile_with_compensation_offsets_it() -> None:
-    text = "G42\nG70 P10 Q20\nG40\n" + SHAFT.replace("N20 X52.", "N20 X56.")
-    found = [f.text for f in read(text).findings if f.severity == "stop"]
-    assert found == []
-    assert (30.0, -20.8) in ends(text) or (30.0, -20.0) in ends(text)
+    """On a taper of 45° the tip runs 0.414 nose radii deeper, r (√2 - 1), so it comes to the cylinder 2 - √2 radii later."""
+    taper = "N10 G0 X20. Z2.\nG1 Z0. F0.15\nX30. Z-5.\nZ-20.\nN20 X56.\n"
+    with_it, without = (f"{on}G70 P10 Q20\n{off}" + taper for on, off in (("G42\n", "G40\n"), ("", "")))
+    assert [f.text for f in read(with_it).findings if f.severity == "stop"] == []
+    nose, begins = 0.8, -5.0
+    late = begins - (2 - math.sqrt(2)) * nose
+
+    def on_cylinder(text: str) -> float:
+        return next(z for x, z in ends(text) if x == pytest.approx(30.0, abs=1e-6))
+
+    assert on_cylinder(without) == pytest.approx(begins)
+    assert on_cylinder(with_it) == pytest.approx(late, abs=1e-6)
 
 
 @pytest.mark.parametrize(

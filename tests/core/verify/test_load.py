@@ -31,7 +31,12 @@ def test_the_planner_and_the_check_agree_on_roughing() -> None:
     pocket = checked.step_of_move == 1
     said = plan(job).steps[1].cycle.power_share(plan(job).steps[1].answers.values, plan(job).steps[1].work)
     assert said is not None
-    assert checked.power[pocket].max() == pytest.approx(said, rel=0.7), "full width is fed slower, corners load more"
+    power, gone = checked.power[pocket], checked.removed[pocket]
+    order = np.argsort(power)
+    share = np.cumsum(gone[order]) / gone.sum()
+    most = float(power[order][np.searchsorted(share, 0.8)])
+    assert most == pytest.approx(said, rel=0.12), "four fifths of the metal go with no more than what the planner says"
+    assert power.max() < 1.5 * said, "where the tool is wrapped round, corners load more"
 
 
 def test_over_time_nothing_is_lost() -> None:
