@@ -103,18 +103,15 @@ def test_a_thread_in_one_line() -> None:
 
 
 def test_finishing_a_profile_with_compensation_offsets_it() -> None:
-    """On a taper of 45° the tip runs 0.414 nose radii deeper, r (√2 - 1), so it comes to the cylinder 2 - √2 radii later."""
+    """At the outer corner behind a taper of 45° the nose's middle goes round it: the tip, r nearer in both, from r/√2 - r beside it to r behind it."""
     taper = "N10 G0 X20. Z2.\nG1 Z0. F0.15\nX30. Z-5.\nZ-20.\nN20 X56.\n"
     with_it, without = (f"{on}G70 P10 Q20\n{off}" + taper for on, off in (("G42\n", "G40\n"), ("", "")))
     assert [f.text for f in read(with_it).findings if f.severity == "stop"] == []
-    nose, begins = 0.8, -5.0
-    late = begins - (2 - math.sqrt(2)) * nose
-
-    def on_cylinder(text: str) -> float:
-        return next(z for x, z in ends(text) if x == pytest.approx(30.0, abs=1e-6))
-
-    assert on_cylinder(without) == pytest.approx(begins)
-    assert on_cylinder(with_it) == pytest.approx(late, abs=1e-6)
+    nose, corner = 0.8, (30.0, -5.0)
+    short = nose / math.sqrt(2) - nose
+    rolled = [(corner[0] + 2 * short, corner[1] + short), (corner[0], corner[1] - nose)]
+    at = ends(without).index(corner)
+    assert ends(with_it)[at : at + 2] == [pytest.approx(p, abs=6e-4) for p in rolled]
 
 
 @pytest.mark.parametrize(
