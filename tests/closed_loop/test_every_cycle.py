@@ -92,7 +92,7 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
     assert differs <= 0.005 * asked + 2.0, "more than 0.5 % of the removed volume differs"
 
 
-class Seeded:
+class Seeded(Draw):
     """Sample answers from a seed."""
 
     def __init__(self, seed: int) -> None:

@@ -141,10 +141,12 @@ class Engine:
             from bastler.core.verify.turnroad import TurnedRoad
 
             road = TurnedRoad(p, motion)
-            checked = road.check(program, read, step_of_move, owner, progress, cancelled, began)
+            checked = road.check(
+                program, read, step_of_move, owner, progress, cancelled, began, edited=request.text is not None
+            )
             self._motion, self._stock, self._turned = motion, None, road
             return checked
-        judge = Judge(p, motion, step_of_move)
+        judge = Judge(p, motion, step_of_move, edited=request.text is not None)
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         before, cells = p.frame.stock_volume() if start is None else stock.volume(), stock.volume()
@@ -178,13 +180,16 @@ class Engine:
         times = move_times(motion, p.frame.machine)
         power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
         judge.powers(power, times)
+        # Threads are marks here as on a lathe: what a tap takes of its hole's wall counts as no metal.
+        tapped = np.isin(motion.tool, [n for n, t in p.tools.items() if t.kind == "tap"])
+        threads, removed[tapped] = float(removed[tapped].sum()), 0.0
         # Only now: a check that was cancelled leaves the moments of the one before, which is still in view.
         self._motion, self._stock, self._turned = motion, stock, None
         self._snapshots, self._owners = snapshots, owners
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
-            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, before - (cells - stock.volume()),
+            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, before - (cells - stock.volume()) + threads,
             time.perf_counter() - began,
         )  # fmt: skip
 

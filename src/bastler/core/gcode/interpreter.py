@@ -167,6 +167,9 @@ class Interpreter(Drilling):
             elif what in FRAMES:
                 self._frame(what, words)
                 words = {k: v for k, v in words.items() if k not in "XYZR"}
+            elif what == "look_ahead":
+                self.use("PQR")
+                self.counted.update("QR")
             elif what not in QUIET:
                 acts.add(what)
                 self._action(what, code, words)

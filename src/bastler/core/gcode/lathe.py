@@ -174,6 +174,9 @@ class LatheInterpreter(LatheCycles):
                 self._work_offset(code)
             elif what == "cancel":
                 s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
+            elif what == "look_ahead":
+                self.use("PQR")
+                self.counted.update("QR")
             elif what not in QUIET and what != "plane_zx":
                 acts.add(what)
         is_limit = "limit_or_place" in acts and "S" in words

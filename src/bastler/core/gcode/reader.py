@@ -155,9 +155,10 @@ class Reader(Machine):
         """G codes that nothing is known of; with places on their line they may be moves, so nothing moves until another motion is given."""
         word = " ".join(f"G{code:g}" for code in unread)
         if not any(k in words for k in self.places):
-            self.find(
-                "unknown-word", "warn", f"{word} is not known; it is passed over. Check what the control does with it."
-            )
+            text = f"{word} is not known; it is passed over with its words. Check what the control does with it."
+            self.find("unknown-word", "warn", text)
+            self.use("PQLABCEIJKR")
+            self.counted.update("PQLIJKR")
             return
         self.state.motion = UNREAD
         text = f"{word} is not known, so this line moves nothing in the check, and from here on the place of the tool isn't known. Write it as plain moves, G0 to G3."

@@ -16,6 +16,7 @@ from typing import Any
 import shapely
 from msgspec import Struct
 from msgspec.structs import replace
+from shapely.ops import substring
 
 Point = tuple[float, float]
 TANGENT_RAD = 0.02
@@ -78,36 +79,61 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
 def narrow(elements: list[Element], ways: list[Element], side: float, leaves: bool, report: Report) -> None:
     """Tells of a wall that the tool cuts although it only follows another one: a place narrower than it is.
 
-    Walls are what lies between the first and the last time that the contour passes one point, or, of an open contour, all of it but the
-    arcs that lead onto it and off it.
+    Walls are what lies between the first and the last time that the contour passes one point (it may run on past there), or, of an open contour,
+    all of it but the arcs that lead onto it and off it.
     """
     walls = _walls([e for e in elements[1 : len(elements) - 1 if leaves else None] if _has_length(e)])
-    followed = {e.line for e in walls}
+    followed = {line for line, _ in walls}
     centre = [e for e in ways if e.line in followed and _has_length(e)]
     if len(walls) < 2 or not centre:
         return
-    lines = [_chords(e) for e in walls]
-    tree = shapely.STRtree(lines)
+    tree = shapely.STRtree([wall for _, wall in walls])
     for way in centre:
         near = tree.query(_chords(way), "dwithin", abs(side) - NARROW_MM)
         if len(near):
-            wall = walls[int(near[0])]
-            report(
-                way.line,
-                f"The tool of radius {abs(side):.3f} is too wide here: it cuts into the wall of line {wall.line} too. Use a smaller tool.",
-            )
+            text = f"The tool of radius {abs(side):.3f} is too wide here: it cuts into the wall of line {walls[int(near[0])][0]} too. Use a smaller tool."
+            report(way.line, text)
             return
 
 
-def _walls(body: list[Element]) -> list[Element]:
-    """What of a compensated contour stays as a wall; an arc that leads on and one that leads off may meet as well, so the loop inside them comes first."""
-    for i in (*range(1, len(body)), 0):
-        for j in range(len(body) - 1, i, -1):
-            if math.dist(body[i].start, body[j].end) < NARROW_MM:
-                return body[i : j + 1]
+def _walls(body: list[Element]) -> list[tuple[int, shapely.LineString]]:
+    """What of a compensated contour stays as a wall, with its lines. An arc that leads on and one that leads off may meet as well, so the
+    loop inside them comes first."""
+    lines = [_chords(e) for e in body]
+    tree = shapely.STRtree(lines)
+    for i in (*range(1, len(body)), 0) if body and body[0].sweep else range(len(body)):
+        for j in sorted((int(k) for k in tree.query(lines[i], "dwithin", NARROW_MM) if k > i), reverse=True):
+            met = _meeting(body[i], lines[i], body[j], lines[j], neighbours=j == i + 1)
+            if met is not None:
+                a, b = lines[i].project(met), lines[j].project(met)
+                first, last = _between(lines[i], a, lines[i].length), _between(lines[j], 0.0, b)
+                inner = [
+                    (body[i].line, first),
+                    *((body[k].line, lines[k]) for k in range(i + 1, j)),
+                    (body[j].line, last),
+                ]
+                return [(line, wall) for line, wall in inner if wall.length > NARROW_MM]
+    whole = list(zip([e.line for e in body], lines, strict=True))
     if body and body[0].sweep:
-        body = body[1:]
-    return body[:-1] if body and body[-1].sweep else body
+        whole = whole[1:]
+    return whole[:-1] if body and body[-1].sweep else whole
+
+
+def _meeting(
+    first: Element, a: shapely.LineString, last: Element, b: shapely.LineString, *, neighbours: bool
+) -> shapely.Point | None:
+    """Where a contour comes back to a place that it has passed."""
+    if math.dist(first.start, last.end) < NARROW_MM:
+        return shapely.Point(first.start)
+    if neighbours:
+        return None
+    met = a.intersection(b)
+    return met if isinstance(met, shapely.Point) and not met.is_empty else None
+
+
+def _between(line: shapely.LineString, start: float, end: float) -> shapely.LineString:
+    part = substring(line, start, end)
+    return part if isinstance(part, shapely.LineString) else shapely.LineString([part, part])
 
 
 def _chords(e: Element) -> shapely.LineString:

@@ -44,12 +44,12 @@ class TurnedRoad:
 
     def check(
         self, program: Program, read: Interpreted, step_of_move: np.ndarray, owner: np.ndarray,
-        progress: Callable[[float], None], cancelled: Callable[[], bool], began: float,
+        progress: Callable[[float], None], cancelled: Callable[[], bool], began: float, *, edited: bool = False,
     ) -> Checked:  # fmt: skip
         """Everything that a check knows."""
         p, motion = self.plan, self.motion
         marks = Marks(np.zeros(len(motion)))
-        judge = TurnJudge(p, motion, step_of_move)
+        judge = TurnJudge(p, motion, step_of_move, edited=edited)
         _, _, judge.front, judge.thickest = self.blank.bounds
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         chunk = max(CHUNK, len(motion) // MOST_SNAPSHOTS)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding, Severity, also, in_order
@@ -16,6 +18,7 @@ from bastler.core.tooling.power import times_power
 from bastler.core.tooling.tools import Tool
 
 MOST_OF_A_KIND = 40
+NUMBER = re.compile(r"-?\d+(\.\d+)?")
 SPEED_NOTICED = 0.5
 LASTING_S = 0.25
 """A move as short is no load that the spindle notices."""
@@ -23,13 +26,15 @@ LASTING_S = 0.25
 
 @dataclass
 class Verdict:
-    """Collects the findings of one checked program."""
+    """Collects the findings of one checked program; ``edited``: its text is somebody's own, not posted from the plan."""
 
     plan: Plan
     motion: Motion
     step_of_move: NDArray[np.int32]
     findings: list[Finding] = field(default_factory=list)
+    edited: bool = False
     _counts: dict[str, int] = field(default_factory=dict)
+    _told: dict[tuple[object, ...], tuple[int, list[int]]] = field(default_factory=dict)
 
     def mm(self, value: float) -> str:
         """A length with its unit."""
@@ -43,10 +48,15 @@ class Verdict:
     def add(
         self, kind: str, severity: Severity, text: str, move: int, at: tuple[float, float, float] | None = None
     ) -> None:
-        """A finding at a move."""
+        """A finding at a move; the same fault of one tool in one step, whatever its numbers, is one finding that names the other lines."""
+        line, step = int(self.motion.line[move]), self.step_id(int(self.step_of_move[move]))
+        key = (kind, severity, step, int(self.motion.tool[move]), NUMBER.sub("#", text))
+        if key in self._told:
+            self._told[key][1].append(line)
+            return
         self._counts[kind] = self._counts.get(kind, 0) + 1
         if self._counts[kind] <= MOST_OF_A_KIND:
-            line, step = int(self.motion.line[move]), self.step_id(int(self.step_of_move[move]))
+            self._told[key] = (len(self.findings), [line])
             self.findings.append(Finding(kind, severity, text, line, step, at or self.where(move)))
 
     def gathered(self, kind: str, severity: Severity, text: str, moves: NDArray[np.int64]) -> None:
@@ -65,7 +75,12 @@ class Verdict:
 
     def done(self, more: Iterable[Finding]) -> tuple[Finding, ...]:
         """All findings, worst first, then by line."""
-        every = [*self.findings, *more]
+        mine = list(self.findings)
+        for place, lines in self._told.values():
+            others = [n for n in dict.fromkeys(lines) if n != lines[0]]
+            if others:
+                mine[place] = replace(mine[place], text=f"{mine[place].text}{also(others)}")
+        every = [*mine, *more]
         for kind, count in self._counts.items():
             if count > MOST_OF_A_KIND:
                 text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
@@ -80,6 +95,10 @@ class Verdict:
                 if problem.finding and (problem.finding, s.step.id) not in told:
                     text = f"Step {s.number} ({s.full_name}): {problem.text}"
                     self.findings.append(Finding(problem.finding, "warn", text, None, s.step.id))
+        for s in self.plan.steps if self.edited else ():
+            if s not in self.plan.cut and s.step.on:
+                text = f"Step {s.number} ({s.full_name}) isn't complete, so what this text cuts is compared without it."
+                self.findings.append(Finding("incomplete-step", "note", text, None, s.step.id))
         if not len(self.motion):
             text = "The program moves nothing. Check that it is the right file."
             self.findings.append(Finding("no-motion", "warn", text))
