@@ -108,6 +108,8 @@ class Interpreter(Drilling):
         speed = self.speed_word(words)
         if speed is not None:
             s.speed = speed
+            if speed == 0:
+                s.spindle = 0
         self.use("T")
         if "T" in words:
             s.called, self._called_anew = int(words["T"]), True

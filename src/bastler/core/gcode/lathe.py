@@ -296,6 +296,8 @@ class LatheInterpreter(LatheCycles):
                 self._surface = value * metres
             else:
                 s.speed = value
+            if value == 0:
+                s.spindle = 0
 
     def _judge_limit(self) -> None:
         most = self.control.most_turns

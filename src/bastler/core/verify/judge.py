@@ -93,13 +93,13 @@ class Judge(Verdict):
         part = self.motion.part(first, first + len(cuts.removed))
         lengths, sweeps = part.lengths(), np.abs(part.sweep)
         for number, tool in self.plan.tools.items():
-            if tool.kind not in SIDEWAYS_KINDS:
+            if tool.clogs or tool.kind == "boring-bar":
                 continue
             mine = cutting & (tool_of == number)
             thick = cuts.removed > FINISHING_SHARE * tool.diameter * cuts.deepest * (lengths + tool.radius * sweeps)
             much = mine & (
                 (cuts.deepest > tool.flute_length + NOTICED_MM)
-                | (thick & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM))
+                | ((tool.kind in SIDEWAYS_KINDS) & thick & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM))
             )
             for i in _runs(much, cuts.deepest, line):
                 deep = float(cuts.deepest[i])
