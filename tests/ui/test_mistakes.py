@@ -105,7 +105,8 @@ def test_stop_findings_are_asked_about_before_output(demo: Person, asked: Asked)
     demo.until(lambda: demo.window.session.checked.stops > 0)
     assert not code.banner.isHidden()  # type: ignore[attr-defined]
     demo.window.save_code()
-    assert "deeper than the finished shape" in asked[0]
+    assert "things that must be changed, the first: T2 (end mill 10) goes down at 4.8°" in asked[0]
+    assert any("deeper than the finished shape" in f.text for f in demo.window.session.checked.findings)
     demo.click(code.back)  # type: ignore[attr-defined]
     demo.until(lambda: demo.window.session.checked.stops == 0)
     assert code.banner.isHidden()  # type: ignore[attr-defined]

@@ -57,7 +57,7 @@ class Engine:
         self._stock: HeightField | None = None
         self._motion: Motion | None = None
         self._turned: TurnedRoad | None = None
-        self._before: tuple[object, HeightField] | None = None
+        self._before: tuple[object, HeightField, float] | None = None
         self._snapshots: dict[int, NDArray[np.float32]] = {}
         self._owners: dict[int, NDArray[np.int32]] = {}
 
@@ -110,9 +110,9 @@ class Engine:
         key = (job, request.cell)
         if self._before is None or self._before[0] != key:
             engine = Engine()
-            engine.check(Request(job, request.setup - 1, cell=request.cell), cancelled=cancelled)
+            done = engine.check(Request(job, request.setup - 1, cell=request.cell), cancelled=cancelled)
             assert engine._stock is not None
-            self._before = (key, engine._stock)
+            self._before = (key, engine._stock, done.volume_after)
         old = self._before[1]
         return lambda grid: laid(old, lying, p.frame.block, grid)
 
@@ -149,7 +149,8 @@ class Engine:
         judge = Judge(p, motion, step_of_move, edited=request.text is not None)
         stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
-        before, cells = p.frame.stock_volume() if start is None else stock.volume(), stock.volume()
+        before = p.frame.stock_volume() if start is None or self._before is None else self._before[2]
+        cells = stock.volume()
         removed, cores = np.zeros(len(motion)), np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})

@@ -99,7 +99,11 @@ class Judge(Verdict):
             thick = cuts.removed > FINISHING_SHARE * tool.diameter * cuts.deepest * (lengths + tool.radius * sweeps)
             much = mine & (
                 (cuts.deepest > tool.flute_length + NOTICED_MM)
-                | ((tool.kind in SIDEWAYS_KINDS) & thick & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM))
+                | (
+                    (tool.kind in SIDEWAYS_KINDS)
+                    & thick
+                    & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM)
+                )
             )
             for i in _runs(much, cuts.deepest, line):
                 deep = float(cuts.deepest[i])

@@ -69,9 +69,14 @@ def _pitch(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: i
         pitch = float(m.feed[i] / m.speed[i])
         if abs(pitch - tool.pitch) > PITCH_SHARE * tool.pitch:
             units = judge.plan.job.units
-            text = f"F and S make a pitch of {show(pitch, units=units, digits=4)}; {judge.name(tool)} has {show(tool.pitch, units=units, digits=4)}. Give F as speed times pitch."
+            text = f"F and S make a pitch of {show(pitch, units=units, digits=4)}; {judge.name(tool)} has {show(tool.pitch, units=units, digits=4)}. Write {_feed(judge, tool, i)} a minute."
             tell("wrong-pitch", text, i)
             return
+
+
+def _feed(judge: Verdict, tool: Tool, move: int) -> str:
+    """The F word that keeps a tap's pitch at a move's speed."""
+    return f"F{show(float(tool.pitch * judge.motion.speed[move]), units=judge.plan.job.units, digits=3)}"
 
 
 def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ignore[no-untyped-def]
@@ -96,7 +101,11 @@ def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ign
             after,
         )
     elif m.speed[after] > 0 and abs(m.feed[after] / m.speed[after] - tool.pitch) > PITCH_SHARE * tool.pitch:
-        tell("wrong-pitch", f"{name} comes out at another feed than its pitch. Give F as speed times pitch.", after)
+        tell(
+            "wrong-pitch",
+            f"{name} comes out at another feed than its pitch. Write {_feed(judge, tool, after)} a minute.",
+            after,
+        )
 
 
 def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
