@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
+import shapely
 
 from bastler.core.problems import Unusable
 from bastler.core.tooling.cutters import blade_cutter, boring_cutter, hull, thread_cutter, turning_cutter
@@ -145,3 +146,73 @@ def test_sizes_that_contradict_are_told(kind: str, typed: dict[str, str], field:
 
 def test_a_hull_is_convex_and_keeps_its_corners() -> None:
     assert set(hull([(0, 0), (2, 0), (1, 0.5), (2, 2), (0, 2), (1, 1)])) == {(0, 0), (2, 0), (2, 2), (0, 2)}
+
+
+CODES = {
+    "A": "ANMG160408", "B": "BNMG160408", "C": "CNMG120408", "D": "DNMG150608", "E": "ENMG130408", "H": "HNMG070408", "K": "KNMG160408",
+    "L": "LNMG120408", "M": "MNMG120408", "O": "ONMG050408", "P": "PNMG110408", "S": "SNMG120408", "T": "TNMG160408", "V": "VBMT160408", "W": "WNMG080408",
+}  # fmt: skip
+"""One insert of every shape of ISO 1832."""
+
+
+@pytest.mark.parametrize("shape", CODES)
+def test_an_insert_s_edge_is_as_long_as_its_outline_computed_otherwise(shape: str) -> None:
+    """The outline as polar coordinates of its corners about its middle, rounded by opening it with a disc; then the closed form of its area."""
+    try:
+        insert = read_insert(CODES[shape])
+    except Unusable:
+        sizes = [f"{n:02d}" for n in range(4, 33)]
+        insert = next(i for i in (_read_or_none(f"{shape}NMG{n}0408") for n in sizes) if i is not None)
+    own = shapely.Polygon(turning_cutter(insert, 90.0, "right", 20.0, 40.0).outline(1e-5))
+    sharp, angles = _sharp(shape, insert.edge, insert.corner)
+    r = insert.nose
+    rounded = sharp.buffer(-r, join_style="mitre").buffer(r, quad_segs=400)
+    assert own.area == pytest.approx(rounded.area, rel=1e-4)
+    lost = sum(r * r * (1 / math.tan(math.radians(a / 2)) - math.radians(180 - a) / 2) for a in angles)
+    assert own.area == pytest.approx(sharp.area - lost, rel=1e-4)
+    widths = sorted(own.minimum_rotated_rectangle.exterior.length for _ in (0,))
+    assert widths[0] == pytest.approx(rounded.minimum_rotated_rectangle.exterior.length, rel=1e-3)
+
+
+def _read_or_none(code: str):  # type: ignore[no-untyped-def]
+    try:
+        return read_insert(code)
+    except Unusable:
+        return None
+
+
+def _sharp(shape: str, edge: float, corner: float) -> tuple[shapely.Polygon, list[float]]:
+    regular = {"T": 3, "S": 4, "P": 5, "H": 6, "O": 8}
+    if shape in regular:
+        n = regular[shape]
+        out = edge / (2 * math.sin(math.pi / n))
+        points = [(out * math.cos(math.tau * k / n), out * math.sin(math.tau * k / n)) for k in range(n)]
+        return shapely.Polygon(points), [corner] * n
+    if shape == "W":
+        # Three corners of 80° far out and three of 160° near in, all edges alike: by the law of sines.
+        near = edge * math.sin(math.radians(corner / 2)) / math.sin(math.radians(60))
+        far = edge * math.sin(math.radians(120 - corner / 2)) / math.sin(math.radians(60))
+        points = [
+            ((far, near)[k % 2] * math.cos(math.pi * k / 3), (far, near)[k % 2] * math.sin(math.pi * k / 3))
+            for k in range(6)
+        ]
+        return shapely.Polygon(points), [corner, 240 - corner] * 3
+    half = math.radians(corner / 2)
+    points = [
+        (edge * math.cos(half), 0),
+        (0, edge * math.sin(half)),
+        (-edge * math.cos(half), 0),
+        (0, -edge * math.sin(half)),
+    ]
+    return shapely.Polygon(points), [corner, 180 - corner] * 2
+
+
+def test_the_two_that_were_too_short() -> None:
+    """The rhombus keeps edge − 2r/sin ε: VBMT160408 was 2.29 mm short, CNMG120408 0.28."""
+    for code, corner, was_short in (("VBMT160408", 35.0, 2.29), ("CNMG120408", 80.0, 0.28)):
+        insert = read_insert(code)
+        skeleton = turning_cutter(insert, 93.0, "right", 20.0, 40.0).skeleton
+        a = max(math.dist(skeleton[k], skeleton[(k + 1) % 4]) for k in range(4))
+        old = insert.edge - 2 * insert.nose / math.tan(math.radians(corner / 2))
+        assert a == pytest.approx(insert.edge - 2 * insert.nose / math.sin(math.radians(corner)))
+        assert a - old == pytest.approx(was_short, abs=0.01)
