@@ -18,13 +18,13 @@ from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Removal
 from bastler.core.verify.grid import Floats, Grid, surface
 
-STEP_MM = 0.6
+STEP_MM = 0.8
 BESIDE_MM = 0.02
 """How far off the wall points lie: what a gouge or a leftover must exceed to be told."""
 HEIGHT_MM = 0.02
 MARGIN_MM = 0.004
 """Rounding of a program's coordinates, and of arcs taken as chords."""
-LOOKED_FOR_MM = 0.6
+LOOKED_FOR_MM = 0.4
 MOST_MOVES = 60_000
 MOST_POINTS = 40_000
 """Beyond these only the cells judge: the check must stay linear in moves."""

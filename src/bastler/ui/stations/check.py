@@ -28,6 +28,7 @@ from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.solid import SolidPane
+from bastler.ui.widgets.wholetext import WholeText
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
@@ -113,8 +114,8 @@ class CheckStation(QWidget):
         self.cancel_button.hide()
         box.addWidget(self.cancel_button)
         self.list = QListWidget()
-        self.list.setWordWrap(True)
         self.list.setSpacing(3)
+        WholeText(self.list)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("Findings")
         self.list.itemClicked.connect(self._show_item)
@@ -248,7 +249,7 @@ class CheckStation(QWidget):
             f"{clock(float(checked.times.sum()))} min, {removed} removed, {self._how(checked)}.{left_out}"
         )
         for f in checked.findings:
-            item = QListWidgetItem(self._icon(f.severity), f.text + (f"  (line {f.line})" if f.line else ""))
+            item = QListWidgetItem(self._icon(f.severity), (f"Line {f.line}: " if f.line else "") + f.text)
             item.setData(Qt.ItemDataRole.UserRole, f)
             self.list.addItem(item)
             if kept is not None and (f.kind, f.step, f.text) == (kept.kind, kept.step, kept.text):
