@@ -18,7 +18,7 @@ GROUPS = {
     "spindle and feed": ("spindle-off", "wrong-turn", "no-feed", "speed-limit", "surface-speed", "power"),
     "values that can't be meant": ("value",),
     "which tool may do what": ("plunge", "ramp", "wrong-tool", "no-hole", "off-axis", "face-blade", "past-centre", "depth-of-cut"),
-    "threads and taps": ("wrong-pitch", "tap-torn", "tap-hole", "tap-bottom", "thread-pitch", "thread-insert", "thread-depth", "run-in", "thread-speed"),
+    "threads and taps": ("wrong-pitch", "tap-torn", "tap-hole", "tap-bottom", "thread-pitch", "thread-insert", "thread-depth", "run-in", "run-out", "thread-speed"),
     "metal, holding, travel": ("rapid-in-stock", "shank-contact", "fixture-contact", "overtravel", "chuck-open", "bar-feed"),
     "order": ("cut-off",),
 }  # fmt: skip

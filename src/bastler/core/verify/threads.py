@@ -20,6 +20,7 @@ FIRST_MM = 0.55
 """A first pass may take so much of the thread's depth, or so many mm if that is more."""
 SAME_DEPTH_MM = 0.005
 FAR_MM = 1e4
+IN_RELIEF_MM = 0.05
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ def threads(judge: TurnJudge, stock: Area) -> None:
         for passes in _groups(judge, np.flatnonzero((m.kind == THREAD) & (m.tool == number)).tolist()):
             _pitch(judge, tool, passes)
             _depth(judge, tool, passes, stock)
-            _run_in(judge, passes, stock)
+            _runs(judge, passes, stock)
 
 
 def _groups(judge: TurnJudge, moves: list[int]) -> list[list[Pass]]:
@@ -112,8 +113,11 @@ def _depth(judge: TurnJudge, tool: Tool, passes: list[Pass], stock: Area) -> Non
         judge.add("thread-depth", "warn", text, passes[int(np.argmax(depths))].move)
 
 
-def _run_in(judge: TurnJudge, passes: list[Pass], stock: Area) -> None:
-    """The slide needs v² / 2a to get up to the thread's speed, v: lead · turns (uniform acceleration from rest)."""
+def _runs(judge: TurnJudge, passes: list[Pass], stock: Area) -> None:
+    """The slide needs v² / 2a to get up to the thread's speed and to come to rest, v: lead · turns (uniform acceleration).
+
+    A thread that ends in the metal has no run-out to judge.
+    """
     m, a = judge.motion, judge.plan.frame.machine.acceleration[2]
     for p in passes:
         v = float(m.feed[p.move]) / 60
@@ -127,4 +131,10 @@ def _run_in(judge: TurnJudge, passes: list[Pass], stock: Area) -> None:
         if room < needed - 0.01:
             text = f"The thread begins {judge.mm(room)} before the metal; at {m.speed[p.move]:.0f} /min the slide needs {judge.mm(needed)} to get up to its pitch. Begin further ahead, or turn slower."
             judge.add("run-in", "warn", text, p.move)
+            return
+        last = float(metal.bounds[0] if p.start > p.end else metal.bounds[2])
+        room = abs(p.end - last)
+        if IN_RELIEF_MM < room < needed - 0.01:
+            text = f"The thread goes {judge.mm(room)} on past the metal; at {m.speed[p.move]:.0f} /min the slide needs {judge.mm(needed)} to come to rest, so its last turns are narrower. Turn slower, or end further in the relief."
+            judge.add("run-out", "warn", text, p.move)
             return
