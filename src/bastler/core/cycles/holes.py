@@ -186,14 +186,14 @@ def problems(v: Values, w: Work, tip: float, *, needs_hole: float = 0.0) -> list
             )
         )
     if needs_hole:
-        found += _hole_problems(v, w, points, needs_hole)
+        found += _hole_problems(v, w, points, needs_hole, tip)
     return found
 
 
-def _hole_problems(v: Values, w: Work, points: list[Point], needed: float) -> list[Problem]:
+def _hole_problems(v: Values, w: Work, points: list[Point], needed: float, tip: float) -> list[Problem]:
     """Steps before must have made a hole of about ``needed`` diameter."""
     for i, p in enumerate(points, 1):
-        if not hole_before(w, p) and not w.is_open(p, v.top - 0.1, needed / 2):
+        if not hole_before(w, p) and not w.is_open(p, max(tip, w.block.z0), needed / 2):
             return [
                 Problem(
                     "tool",

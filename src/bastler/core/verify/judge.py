@@ -129,7 +129,7 @@ class Judge(Verdict):
             if tool.kind != "tap":
                 continue
             for run in runs_down(self.motion.part(0, first + len(cutting)), number):
-                found = radius_found(stock, tool, run, self.motion.end[run[-1]]) if run[-1] >= first else None
+                found = radius_found(stock, self.motion, tool, run) if run[-1] >= first else None
                 if found is not None:
                     self.tap_radii[run[-1]] = found
             mine = np.flatnonzero(cutting & (self.motion.tool[first : first + len(cutting)] == number)) + first

@@ -23,6 +23,8 @@ NARROWEST_FORMED, WIDEST_FORMED = 0.33, 0.12
 CELL_SHARE = 0.4
 """A hole's radius is known from the cells to this share of one."""
 SECTORS = 24
+MOST_SECTORS = 0.3
+"""A neighbouring hole takes metal away in some directions; a wide hole lacks it in all."""
 INSIDE_SHARE = 0.2
 """The innermost cell of a sector lies that much further out than the hole's wall."""
 
@@ -120,11 +122,12 @@ def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tel
     tell(f"tap-hole/{word}", text, move)
 
 
-def radius_found(stock: HeightField, tool: Tool, run: list[int], end: NDArray[np.float64]) -> float | None:
-    """Radius of the hole that a tap went into, mm, from the cells that it cut: where its cut begins, in the middle of many directions.
+def radius_found(stock: HeightField, m: Motion, tool: Tool, run: list[int]) -> float | None:
+    """Radius of the hole that a tap went into, mm, from the cells that it cut: where its cut begins, in most directions.
 
-    ``None`` where there is no metal round it; the tap's own radius where it cut nothing.
+    ``None`` where there is no metal round it, or a thread already; the tap's own radius where it cut nothing.
     """
+    end = m.end[run[-1]]
     grid, r = stock.grid, tool.radius
     by = r + 2 * grid.cell
     rows, columns = grid.window((end[0] - by, end[0] + by, end[1] - by, end[1] + by))
@@ -134,8 +137,9 @@ def radius_found(stock: HeightField, tool: Tool, run: list[int], end: NDArray[np
     own = (cut_by >= run[0]) & (cut_by <= run[-1]) & (away <= r)
     if not own.any():
         around = (away > r) & (stock.heights[rows, columns] > end[2] + tool.pitch)
-        return r if around.any() else None
+        again = (away <= r) & (cut_by >= 0) & (m.tool[np.maximum(cut_by, 0)] == tool.number)
+        return r if around.any() and not again.any() else None
     sector = ((np.arctan2(y, x) / math.tau + 1) * SECTORS).astype(int) % SECTORS
     nearest = np.full(SECTORS, np.inf)
     np.minimum.at(nearest, sector[own], away[own])
-    return float(np.median(nearest[np.isfinite(nearest)])) - INSIDE_SHARE * grid.cell
+    return float(np.quantile(nearest[np.isfinite(nearest)], MOST_SECTORS)) - INSIDE_SHARE * grid.cell

@@ -24,6 +24,8 @@ BESIDE_MM = 0.02
 HEIGHT_MM = 0.02
 MARGIN_MM = 0.004
 """Rounding of a program's coordinates, and of arcs taken as chords."""
+OFF_MM = 0.003
+"""Where an outline is drawn further off its shape than this, in a crowded corner, it is not judged."""
 LOOKED_FOR_MM = 0.4
 MOST_MOVES = 60_000
 MOST_POINTS = 40_000
@@ -87,6 +89,8 @@ def edge_points(one: Removal) -> tuple[Floats, Floats]:
     if not points:
         return np.zeros((0, 2)), np.zeros((0, 2))
     p, n = np.concatenate(points), np.concatenate(normals)
+    exact = np.abs(np.asarray(one.depth(p[:, 0], p[:, 1]))) < OFF_MM
+    p, n = p[exact], n[exact]
     into, out = (one.depth(*(p + s * BESIDE_MM * n).T) for s in (1.0, -1.0))
     return p, np.where((np.asarray(into) > np.asarray(out))[:, None], n, -n)
 
