@@ -15,6 +15,7 @@ from bastler.core.gcode.motion import FEED, RAPID
 from bastler.core.gcode.origins import Origins
 
 MOST_REPEATS = 1000
+MOST_MOVES_A_LINE = 20_000
 LEAST_PECK_MM = 0.1
 LEAST_PECK_DIAMETERS = 0.05
 
@@ -31,13 +32,12 @@ class Drilling(Origins):
         self.use("XY" + letters)
         if "Z" in words or "R" in words or new or any(k in words for k in letters):
             self._keep(words, new=new)
-        count = self.count_of(words, "KL")
-        if count > MOST_REPEATS:
+        count, hole = self.count_of(words, "KL"), s.hole
+        if count > MOST_REPEATS or (hole is not None and count * len(hole_actions(hole)) > MOST_MOVES_A_LINE):
             self.find(
                 "too-many", "stop", f"The hole is drilled {count} times over; the check does it once. Correct K or L."
             )
             count = 1
-        hole = s.hole
         if hole is None or not any(k in words for k in "XYZR"):
             return
         for _ in range(count):
