@@ -89,7 +89,7 @@ def pecked(start: Place, end: Place, peck: float, step: float, back: float, reli
     far = abs(r1 - r0)
     count = math.ceil(far / step - SMALL_MM) if step > SMALL_MM and far > SMALL_MM else (1 if far > SMALL_MM else 0)
     whole = abs(z1 - z0)
-    _bounded((count + 1) * (whole / peck if peck > SMALL_MM else 1), MOST_PECKS, "pecks", "peck")
+    _bounded((count + 1) * max(whole / peck if peck > SMALL_MM else 1, 1), MOST_PECKS, "pecks", "peck")
     way: Way = []
     for k in range(count + 1):
         r = r0 + across * min(k * step if step > SMALL_MM else k * far, far)
