@@ -201,3 +201,25 @@ def test_copies_are_posted_as_the_dialect_can(
     assert bastler(monkeypatch, "export", path, "--dxf", tmp_path / "copies.dxf") == 0
     layers = {e.dxf.layer for e in ezdxf.readfile(tmp_path / "copies.dxf").modelspace()}
     assert "03-repeat" in layers
+
+
+def test_a_text_is_checked_in_the_dialect_that_it_was_posted_in(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    spindle, program = Path(__file__).parents[2] / "examples" / "spindle.bastler", tmp_path / "spindle.nc"
+    assert bastler(monkeypatch, "post", spindle, "-o", program, "--dialect", "iso-lathe-b") == 0
+    capsys.readouterr()
+    assert bastler(monkeypatch, "check", program, "--job", spindle, "--dialect", "iso-lathe-b", "--json") == 0
+    assert json.loads(capsys.readouterr().out)["findings"] == []
+    assert bastler(monkeypatch, "check", program, "--job", spindle) == 1, (
+        "G95 and G92 mean nothing of the kind to the machine's own dialect"
+    )
+    capsys.readouterr()
+    assert bastler(monkeypatch, "check", program, "--job", spindle, "--dialect", "iso-mill") == 2
+    assert "isn't for Small lathe" in capsys.readouterr().err
+    assert bastler(monkeypatch, "check", program, "--job", spindle, "--dialect", "iso-lathe-z") == 2
+    assert "Known: iso-lathe-a" in capsys.readouterr().err
+    assert bastler(monkeypatch, "check", program, "--dialect", "iso-lathe-b") in (0, 1), (
+        "without a job: words, motion and time"
+    )
+    assert "G92" not in capsys.readouterr().out

@@ -283,7 +283,11 @@ class LatheInterpreter(LatheCycles):
             self._judge_limit()
         if surface:
             if value is None:
-                self.find("missing-word", "stop", "G96 has no cutting speed. Add S with m/min.")
+                self.find(
+                    "missing-word",
+                    "stop",
+                    f"G96 has no cutting speed. Add S with {'ft/min' if s.scale != 1.0 else 'm/min'}.",
+                )
             elif not self._limit:
                 word = self.codes.word("limit_or_place")
                 text = f"Constant cutting speed has no limit. Write {word} S with the most turns per minute before."

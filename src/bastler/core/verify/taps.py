@@ -6,7 +6,6 @@ import math
 from collections.abc import Mapping
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.quantities import show
