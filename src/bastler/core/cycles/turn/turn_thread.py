@@ -42,6 +42,7 @@ SAME_ANGLE_DEG = 0.5
 SAME_PITCH_MM = 0.002
 RUN_IN_TURNS = 2.0
 FEED_SHARE = 0.9
+RUN_OUT_SLACK_MM = 0.01
 
 
 def _ends(v: Values) -> tuple[float, float]:
@@ -98,6 +99,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 finding="run-in",
             )
         )
+    if 0 < v.run_out < _needed(v, w) - RUN_OUT_SLACK_MM and towards_chuck(v):
+        text = f"At this speed the slide needs {mm(_needed(v, w))} to come to rest; its relief gives {mm(v.run_out)}. Turn slower, or cut a wider relief."
+        found.append(Problem("run_out", text, blocks=False, finding="run-out"))
     found += _metal_problems(v, w)
     if not any(p.blocks for p in found) and not towards_chuck(v) and not comes_in(v, w, run_of(v)[0] - aside_of(v)):
         found.append(
@@ -302,12 +306,21 @@ def _suggest_depth(v: Values, _: Work) -> Suggestion:
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
     n = 1000 * surface_speed(v.tool, w) / (math.pi * v.diameter)
-    most = FEED_SHARE * w.machine.feed_limit / lead_of(v)
+    most = min(FEED_SHARE * w.machine.feed_limit / lead_of(v), _stops_in_relief(v, w))
     speed = min(n, most, w.lathe.limit)
+    tens = 10 * math.floor(speed / 10)
     return Suggestion(
-        show(max(round(speed, -1), 10.0), digits=0),
+        show(max(tens, 10.0), digits=0),
         "held to what the slide can follow" if speed == most else "by cutting speed",
     )
+
+
+def _stops_in_relief(v: Values, w: Work) -> float:
+    """Turns per minute at which the slide comes to rest within the relief behind the thread: v = √(2a s)."""
+    room = room_in_relief(v, w, lead_of(v)) if towards_chuck(v) else None
+    if not room:
+        return math.inf
+    return 60 / lead_of(v) * math.sqrt(2 * w.machine.acceleration[2] * room)
 
 
 def _suggest_end(v: Values, w: Work) -> Suggestion | None:
