@@ -116,7 +116,7 @@ def _depth(judge: TurnJudge, tool: Tool, passes: list[Pass], stock: Area) -> Non
 def _runs(judge: TurnJudge, passes: list[Pass], stock: Area) -> None:
     """The slide needs v² / 2a to get up to the thread's speed and to come to rest, v: lead · turns (uniform acceleration).
 
-    A thread that ends in the metal has no run-out to judge.
+    A thread that ends in the metal has no run-out to judge; where the relief begins is judged by the first pass, near the crests.
     """
     m, a = judge.motion, judge.plan.frame.machine.acceleration[2]
     for p in passes:
@@ -134,7 +134,7 @@ def _runs(judge: TurnJudge, passes: list[Pass], stock: Area) -> None:
             return
         last = float(metal.bounds[0] if p.start > p.end else metal.bounds[2])
         room = abs(p.end - last)
-        if IN_RELIEF_MM < room < needed - 0.01:
+        if p is passes[0] and IN_RELIEF_MM < room < needed - 0.01:
             text = f"The thread goes {judge.mm(room)} on past the metal; at {m.speed[p.move]:.0f} /min the slide needs {judge.mm(needed)} to come to rest, so its last turns are narrower. Turn slower, or end further in the relief."
             judge.add("run-out", "warn", text, p.move)
             return
