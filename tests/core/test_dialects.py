@@ -5,6 +5,7 @@ The files in ``golden/`` are what Bastler writes for :func:`job`; each was read 
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +18,7 @@ from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import DWELL, FEED, RAPID
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.planning.planner import plan
+from bastler.core.post.codes import codes
 from bastler.core.post.dialect import dialects, dialects_for, parse_dialect
 from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
@@ -187,3 +189,24 @@ def test_canned_cycles_in_a_text(line: str, ends: list[tuple[float, float, float
 def test_canned_cycles_that_lack_a_word(line: str, says: str) -> None:
     result = interpret(f"G21 G90 F100 S500 M3\nG0 Z5.\n{line}\nG80\n".encode(), Control(with_job=False))
     assert any(says in f.text for f in result.findings)
+
+
+def test_a_dialect_writes_only_what_its_reading_knows() -> None:
+    file = Path(__file__).parents[2] / "src/bastler/core/post/dialects/iso-mill.toml"
+    with pytest.raises(Unusable, match=r"writes G153 at “machine_top”"):
+        parse_dialect(file.read_text().replace('machine_top = "G53', 'machine_top = "G153'), "own.toml")
+    lathe = file.with_name("iso-lathe-a.toml").read_text()
+    with pytest.raises(Unusable, match=r"writes G95 at “start”"):
+        parse_dialect(lathe.replace("G97 G99", "G97 G95"), "own.toml")
+
+
+@pytest.mark.parametrize("name", sorted(dialects()))
+def test_single_words_mean_to_the_interpreter_what_the_writer_calls_them(name: str) -> None:
+    one = dialects()[name]
+    table = codes(one.reading)
+    for part in (one.words, one.holes, one.turning):
+        for key in part.__struct_fields__ if part is not None else ():
+            word = getattr(part, key)
+            if isinstance(word, str) and re.fullmatch(r"[GM]\d+(\.\d+)?", word):
+                known = table.g if word[0] == "G" else table.m
+                assert key == "subprogram_end" or known[float(word[1:])] == key

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import difflib
+import re
 import tomllib
 from collections.abc import Mapping
 from functools import cache
@@ -158,6 +159,12 @@ _PARTS: Mapping[str, Any] = {
 }  # fmt: skip
 
 
+CODE = re.compile(r"(?<![A-Za-z])([GM])(\d+(?:\.\d+)?)")
+CALLS = ("M98", "M99", "G65")
+"""Written out before a text is interpreted."""
+UNCODED = ("name", "title", "extension", "comment")
+
+
 def parse_dialect(text: str, source: str) -> Dialect:
     """A dialect from TOML; an unknown or missing key is named, with the nearest known one."""
     try:
@@ -169,12 +176,29 @@ def parse_dialect(text: str, source: str) -> Dialect:
     for part in ("words", "holes", "turning"):
         if part in data:
             data[part] = {**_single_words(part, known), **data[part]}
+    _refuse_unread(data, known, source)
     if "turning" in data:
         data["turning"] = _build(TurningWords, data["turning"], f"{source} [turning]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     result: Dialect = _build(Dialect, data, source)
     return result
+
+
+def _refuse_unread(data: Any, known: Codes, source: str, key: str = "") -> None:
+    """What a dialect writes must mean something to the table that its texts are read by."""
+    if isinstance(data, dict):
+        for name, value in data.items():
+            _refuse_unread(value, known, source, name)
+    elif isinstance(data, list):
+        for value in data:
+            _refuse_unread(value, known, source, key)
+    elif isinstance(data, str) and key not in UNCODED:
+        for letter, number in CODE.findall(data):
+            if float(number) not in (known.g if letter == "G" else known.m) and f"{letter}{number}" not in CALLS:
+                raise Unusable(
+                    f"Dialect {source} writes {letter}{number} at “{key}”, which its reading doesn't know. Correct it, or add it there."
+                )
 
 
 def _single_words(part: str, known: Codes) -> dict[str, str]:
