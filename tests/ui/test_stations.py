@@ -190,7 +190,7 @@ def test_a_new_order_of_the_cards_is_one_edit(demo: Person) -> None:
     spot = QPointF(cards.visualItemRect(item).center())
     action, held = Qt.DropAction.MoveAction, Qt.MouseButton.LeftButton
     let_go = QDropEvent(spot, action, model.mimeData([model.index(1, 0)]), held, Qt.KeyboardModifier.NoModifier)
-    QApplication.sendEvent(cards.viewport(), let_go)
+    cards.dropEvent(let_go)
     assert [s.id for s in demo.window.session.steps] == [ids[0], ids[4], *ids[1:4], *ids[5:]]
     demo.control(Qt.Key.Key_Z)
     assert [s.id for s in demo.window.session.steps] == ids
