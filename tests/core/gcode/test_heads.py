@@ -8,7 +8,7 @@ import pytest
 from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.lexer import without_skipped
-from bastler.core.gcode.motion import ARC, FEED
+from bastler.core.gcode.motion import ARC, FEED, THREAD
 
 BODY = "G21 G17 G90 G94\nS1000 M3\nG0 X10. Y5. Z5.\nG1 Z-1. F100\nX30. F200\nG0 Z50.\nM30\n"
 CONTROL = Control(with_job=False, machine_origin=(300.0, 200.0, 400.0))
@@ -107,3 +107,14 @@ def test_a_hole_is_repeated_and_k0_only_keeps_it() -> None:
     m = read(text).motion
     bottoms = m.end[(m.kind == FEED) & (m.end[:, 2] < m.start[:, 2])]
     assert bottoms[:, :2].tolist() == [[5.0, 0.0], [10.0, 0.0], [15.0, 0.0], [15.0, 5.0]]
+
+
+def test_a_tap_of_a_lathe_goes_once_for_each_place() -> None:
+    control = Control(with_job=False, machine_origin=(100.0, 0.0, 200.0), reading="lathe-a")
+    text = "G21 G18 G99 G97\nS300 M3\nG0 X0. Z5.\nG84 Z-20. F1.5\nM8\nM9\nZ-22.\nG80\nM5\n"
+    m = interpret(text.encode(), control).motion
+    bottoms = m.end[(m.kind == THREAD) & (m.end[:, 2] < m.start[:, 2]), 2]
+    assert bottoms.tolist() == [-20.0, -22.0]
+    out = (m.kind == THREAD) & (m.end[:, 2] > m.start[:, 2])
+    assert m.turn[out].tolist() == [-1, -1]
+    assert m.end[out, 2].tolist() == [5.0, 5.0]

@@ -229,7 +229,8 @@ class LatheInterpreter(LatheCycles):
         if s.motion == UNREAD:
             self.use("XZUWIKRPQDLACrc" if has_place else "")
         elif s.motion == TAP:
-            self._tap(words)
+            if motion == TAP or has_place:
+                self._tap(words)
         elif has_place:
             if self._single_now is not None:
                 self._single(self._single_now, words)
