@@ -248,7 +248,8 @@ class Interpreter(Drilling):
         if "H" not in words:
             self.find("missing-word", "warn", f"G43 has no H; H{number} is taken. Write G43 H{number}.")
         if number != s.tool and s.tool:
-            text = f"G43 H{number} takes the length of another tool; T{s.tool} is in the spindle. Write H{s.tool}."
+            takes = "the length of another tool" if number else "no length"
+            text = f"G43 H{number} takes {takes}; T{s.tool} is in the spindle. Write H{s.tool}."
             self.find("wrong-offset", "stop", text)
             self._length_told = True
         s.length = tools[number].gauge_length if number in tools else 0.0
