@@ -17,6 +17,8 @@ from bastler.core.verify.verdict import Verdict
 
 LEAST_FEED_MM = 0.1
 NOTICED_MM = 0.01
+GOUGE_MM = 0.018
+"""A sliver as thin is what the planner's chords and the check's differ by."""
 PAST_CENTRE_MM = 0.3
 BESIDE_MM = 1.0
 
@@ -197,7 +199,7 @@ class TurnJudge(Verdict):
         if not self.plan.cut:
             return
         for spot in polygons(shapely.difference(target, stock)):
-            if widened(spot, -NOTICED_MM / 2).is_empty:
+            if widened(spot, -GOUGE_MM / 2).is_empty:
                 continue
             p = spot.representative_point()
             move = self._who(spot)
