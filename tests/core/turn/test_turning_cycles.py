@@ -134,3 +134,14 @@ def test_a_count_needs_no_decimal_point() -> None:
     found = read("G73 U3. W1. R3\nG73 P10 Q20 U0.4 W0.1 F0.3\n" + SHAFT)
     assert [f.kind for f in found.findings] == []
     assert (found.motion.kind == RAPID).sum() > 3
+
+
+def test_what_a_cycle_in_one_line_leaves_out_is_as_large_in_inches() -> None:
+    """How far it backs off is told nowhere: half a millimetre, not half an inch. The depth is 1.27 mm, 0.05 in."""
+    ways = []
+    for units, f, deep in (("G21", 1.0, "D1270"), ("G20", 25.4, "D500")):
+        text = f"{units} G0 X{52 / f:.5f} Z{2 / f:.5f}\nG71 P10 Q20 U0. W0. {deep} F{0.2 / f:.5f}\n"
+        text += f"N10 G0 X{40 / f:.5f}\nG1 Z{-10 / f:.5f}\nN20 X{52 / f:.5f}\n"
+        ways.append(np.array(ends(text, "b")))
+    assert ways[0].shape == ways[1].shape
+    assert np.abs(ways[0] - ways[1]).max() < 0.01

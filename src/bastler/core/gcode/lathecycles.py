@@ -40,7 +40,7 @@ LETTERS = {
 """What each of them reads."""
 COUNTS = {REPEAT: "RD"}
 PROFILES = (ALONG, ACROSS, REPEAT)
-USUAL_DEPTH, USUAL_ESCAPE = 1.0, 0.5
+USUAL_DEPTH_MM, USUAL_ESCAPE_MM = 1.0, 0.5
 LEAST_DEPTH_MM = 1e-4
 BEYOND_MM = 0.01
 PROFILE_CHORD_MM = 0.0003
@@ -198,8 +198,10 @@ class LatheCycles(LatheMachine):
         """G71, G72, G73."""
         self._after = max(self._after, span[1])
         scale, start = self.state.scale, self._at()
-        told = before.get("U" if code == ALONG else "W", USUAL_DEPTH) * scale
-        depth, escape = self._small(words, "D", told), before.get("R", USUAL_ESCAPE) * scale
+        letter = "U" if code == ALONG else "W"
+        told = before[letter] * scale if letter in before else USUAL_DEPTH_MM
+        depth = self._small(words, "D", told)
+        escape = before["R"] * scale if "R" in before else USUAL_ESCAPE_MM
         profile = self._profile(span)
         leave = (words.get("W", 0.0) * scale, words.get("U", 0.0) * scale / 2)
         if code != REPEAT and len(profile) > 1:
