@@ -167,10 +167,9 @@ class Engine:
             progress(0.3 + 0.6 * high / max(len(motion), 1))
         judge.machine()
         rules(judge, Effects(removed, cores, judge.tap_radii, stock.grid.cell))
-        judge.shape(stock)
+        target = heights_of(stock.grid, stock.block, judge.wanted(), stock.blank)
+        judge.shape(stock, target)
         judge.advice()
-        wanted = tuple(r for s in p.cut for r in judge.of_all_parts(s) if not r.wanted)
-        target = heights_of(stock.grid, stock.block, wanted, stock.blank)
         if request.cell is None and stock.grid.cell > COARSEST_MM:
             judge.coarse(stock.grid.cell)
         names = tuple(s.full_name for s in p.steps)

@@ -181,13 +181,17 @@ class Judge(Verdict):
 
     # the shape
 
-    def shape(self, stock: HeightField) -> None:
-        """Stock against the finished shape that the steps declare; a job without steps says nothing of it."""
+    def wanted(self) -> tuple[Removal, ...]:
+        """What all steps promise to take away, at every part."""
+        return tuple(r for s in self.plan.cut for r in self.of_all_parts(s) if not r.wanted)
+
+    def shape(self, stock: HeightField, target: NDArray[np.float32]) -> None:
+        """Stock against the finished shape that the steps declare, as heights; a job without steps says nothing of it."""
         ready = self.plan.cut
         if not ready:
             return
-        everything = tuple(r for s in ready for r in self.of_all_parts(s) if not r.wanted)
-        iy, ix, by = too_low(stock, everything)
+        everything = self.wanted()
+        iy, ix, by = too_low(stock, everything, target)
         if len(ix):
             move = stock.cut_by[iy, ix]
             step = np.where(move >= 0, self.step_of_move[np.maximum(move, 0)], -1)

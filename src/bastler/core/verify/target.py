@@ -55,9 +55,12 @@ def _spot(grid: Grid, iy: NDArray[np.int64], ix: NDArray[np.int64], by: Floats) 
     )  # fmt: skip
 
 
-def too_low(stock: HeightField, removals: tuple[Removal, ...]) -> tuple[NDArray[np.int64], NDArray[np.int64], Floats]:
-    """Cells (row, column, mm) cut deeper than the finished shape."""
-    target = heights_of(stock.grid, stock.block, removals, stock.blank)
+def too_low(
+    stock: HeightField, removals: tuple[Removal, ...], target: NDArray[np.float32] | None = None
+) -> tuple[NDArray[np.int64], NDArray[np.int64], Floats]:
+    """Cells (row, column, mm) cut deeper than the finished shape, whose heights on the grid may be known as ``target``."""
+    if target is None:
+        target = heights_of(stock.grid, stock.block, removals, stock.blank)
     iy, ix = np.nonzero(stock.heights < target - GOUGE_MM)
     if not len(ix):
         return iy, ix, np.zeros(0)
