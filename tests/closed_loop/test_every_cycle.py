@@ -67,7 +67,7 @@ def sampled(cycle: str, draw: Draw, contours: tuple[ContourRecord, ...]) -> tupl
 
 @pytest.mark.parametrize("cycle", cycles().ids("mill"))
 @given(data=st.data())
-@settings(max_examples=18)
+@settings(max_examples=12)
 def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> None:
     dialect = data.draw(st.sampled_from(dialects_for("mill")))
     contours = contours_for(cycle, Draw(data))

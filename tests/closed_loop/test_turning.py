@@ -55,7 +55,7 @@ def check_turned(job: Job, dialect: str) -> None:
 
 @pytest.mark.parametrize("cycle", TURN_CYCLES)
 @given(data=st.data())
-@settings(max_examples=25)
+@settings(max_examples=16)
 def test_the_section_matches_the_finished_one(cycle: str, data: st.DataObject) -> None:
     draw = Draw(data)
     job = turned_sample(cycle, draw, data.draw(st.booleans()))
