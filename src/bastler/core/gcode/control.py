@@ -18,7 +18,6 @@ from bastler.core.tooling.tools import Tool
 
 MM_PER_INCH = 25.4
 ARC_TOLERANCE_MM = 0.01
-PITCH_TOLERANCE_SHARE = 0.005
 MOST_OF_A_KIND = 40
 SHORTEST_FAST_RUN = 4
 AXES = "XYZ"

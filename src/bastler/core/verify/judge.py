@@ -24,6 +24,8 @@ NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
 """Tools whose depth of cut has a sensible limit; the others go as deep as their hole."""
 SENSIBLE_DEPTH_DIAMETERS = 1.5
+LONGEST_TAPPED = 50
+"""Feeds into one hole of which some may lie in the moves cut before these."""
 FINISHING_SHARE = 0.05
 """A cut thinner than this share of the tool's diameter may be as deep as its flutes."""
 
@@ -128,7 +130,9 @@ class Judge(Verdict):
         for number, tool in self.plan.tools.items():
             if tool.kind != "tap":
                 continue
-            for run in runs_down(self.motion.part(0, first + len(cutting)), number):
+            before = max(first - LONGEST_TAPPED, 0)
+            for part in runs_down(self.motion.part(before, first + len(cutting)), number):
+                run = [before + i for i in part]
                 found = radius_found(stock, self.motion, tool, run) if run[-1] >= first else None
                 if found is not None:
                     self.tap_radii[run[-1]] = found

@@ -11,7 +11,7 @@ from bastler.core.geometry.turned import Area, clipped, widened
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.plausible import CUTS_MM3, dwells, feeds, wrong_turns
-from bastler.core.verify.taps import NARROWEST, NARROWEST_FORMED, PITCH_SHARE, WIDEST, WIDEST_FORMED
+from bastler.core.verify.taps import PITCH_SHARE, hole_radii
 from bastler.core.verify.threads import threads
 from bastler.core.verify.turned import Marks
 from bastler.core.verify.turnjudge import TurnJudge
@@ -23,7 +23,7 @@ FLOATING_SHARE = 0.88
 TURRET = "turret"
 SWING_MM = 1.0
 """What a turning turret must stay off the metal."""
-FULL_BLADE_SHARE = 0.9
+FULL_BLADE_SHARE = 0.8
 FELL_MM = 0.3
 FAR_MM = 1e4
 
@@ -34,7 +34,8 @@ def rules(judge: TurnJudge, marks: Marks, stock: Area) -> None:
     cutting = (m.kind == FEED) | (m.kind == ARC)
     cuts = cutting & (marks.removed > CUTS_MM3)
     tapping = np.isin(m.tool, [n for n, t in judge.plan.tools.items() if t.kind == "tap"])
-    wrong_turns(judge, (cuts & ~tapping) | ((m.kind == THREAD) & ~tapping))
+    falling = (m.end[:, 2] < m.start[:, 2] - 1e-9) & (m.end[:, 2] < judge.front)
+    wrong_turns(judge, np.where(tapping, (cutting | (m.kind == THREAD)) & falling, cuts | (m.kind == THREAD)))
     feeds(judge, cuts, turned=True)
     dwells(judge)
     _axis_tools(judge, cuts, stock)
@@ -75,15 +76,6 @@ def _taps(judge: TurnJudge, stock: Area) -> None:
         down = np.flatnonzero(moves & (m.end[:, 2] < m.start[:, 2] - 1e-9) & (m.end[:, 2] < judge.front))
         if not len(down):
             continue
-        wants = -1 if tool.left_hand else 1
-        wrong = down[(m.turn[down] == -wants)]
-        if len(wrong):
-            judge.gathered(
-                "wrong-turn",
-                "stop",
-                f"{judge.name(tool)} goes in while the spindle turns the wrong way. Write M{3 if wants > 0 else 4} before.",
-                wrong,
-            )
         pitch = np.divide(m.feed[down], m.speed[down], out=np.full(len(down), tool.pitch), where=m.speed[down] > 0)
         least = np.where(m.kind[down] == THREAD, 1 - PITCH_SHARE, FLOATING_SHARE) * tool.pitch
         off = down[(pitch < least) | (pitch > (1 + PITCH_SHARE) * tool.pitch)]
@@ -91,7 +83,10 @@ def _taps(judge: TurnJudge, stock: Area) -> None:
             units = judge.plan.job.units
             has, right = (show(float(p), units=units, digits=4) for p in (m.feed[off[0]] / m.speed[off[0]], tool.pitch))
             judge.gathered(
-                "wrong-pitch", "stop", f"F makes a pitch of {has}; {judge.name(tool)} has {right}. Give its pitch.", off
+                "wrong-pitch",
+                "stop",
+                f"F makes a pitch of {has}; {judge.name(tool)} has {right}. Write F{right} a turn.",
+                off,
             )
         _out(judge, tool, down)
         _hole(judge, tool, down, stock)
@@ -133,11 +128,10 @@ def _hole(judge: TurnJudge, tool: Tool, down: NDArray[np.int64], stock: Area) ->
     if band.is_empty or bottom >= front:
         return
     radius = float(band.bounds[1])
-    narrow, wide = (NARROWEST_FORMED, WIDEST_FORMED) if tool.forming else (NARROWEST, WIDEST)
-    least, most = tool.radius - narrow * tool.pitch, tool.radius - wide * tool.pitch
+    least, core, most = hole_radii(tool)
     if least <= radius <= most:
         return
-    right = show(2 * (tool.radius - (0.225 if tool.forming else 0.5413) * tool.pitch), units=units, digits=3)
+    right = show(2 * core, units=units, digits=3)
     if radius < 1e-6:
         text = f"{judge.name(tool)} goes where there is no hole. Drill Ø{right} before."
     else:
@@ -152,15 +146,10 @@ def _face_blades(judge: TurnJudge, removed: NDArray[np.float64]) -> None:
     for number, tool in judge.plan.tools.items():
         if tool.cutter is None or tool.cutter.reach != "face" or not (tool.face_from or tool.face_to):
             continue
-        mine = np.flatnonzero((m.tool == number) & (m.kind == FEED) & (m.end[:, 2] < m.start[:, 2] - 1e-6))
-        outer = m.end[mine, 0]
-        inner = np.maximum(outer - tool.width, 0.0)
-        deep = m.start[mine, 2] - np.maximum(m.end[mine, 2], -FAR_MM)
-        share = removed[mine] / np.maximum(np.pi * (outer**2 - inner**2) * np.maximum(deep, 1e-6), 1e-9)
-        full = mine[(share > 0.3) & (removed[mine] > CUTS_MM3)]
-        first = full[np.r_[True, np.diff(full) > 3]] if len(full) else full
+        falling = m.end[:, 2] < m.start[:, 2] - 1e-6
+        mine = np.flatnonzero((m.tool == number) & (m.kind == FEED) & falling & (removed > CUTS_MM3))
         low, high = tool.face_from, tool.face_to or FAR_MM
-        for i in first.tolist():
+        for i in mine.tolist():
             if not low - 0.01 <= 2 * m.end[i, 0] <= high + 0.01 and _in_solid(judge, tool, int(i), removed):
                 text = f"{judge.name(tool)} starts its groove at Ø{show(2 * float(m.end[i, 0]), units=units, digits=2)}; it can start between Ø{show(low, units=units)} and Ø{show(high, units=units)}. Take another blade."
                 judge.add("face-blade", "stop", text, int(i))
@@ -173,7 +162,7 @@ def _in_solid(judge: TurnJudge, tool: Tool, i: int, removed: NDArray[np.float64]
     outer = float(m.end[i, 0])
     deep = min(float(m.start[i, 2]), judge.front) - float(m.end[i, 2])
     ring = np.pi * (outer**2 - max(outer - tool.width, 0.0) ** 2) * max(deep, 1e-6)
-    return bool(removed[i] > FULL_BLADE_SHARE * ring * 0.9)
+    return bool(removed[i] > FULL_BLADE_SHARE * ring)
 
 
 def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
@@ -188,11 +177,12 @@ def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
         if inside.is_empty:
             continue
         shapely.prepare(inside)
-        for i in np.flatnonzero(cutting | (m.kind == THREAD)).tolist():
-            if i <= move or m.line[i] == m.line[move]:
+        comes = np.flatnonzero(m.kind[move:] == BAR)
+        until = move + int(comes[0]) if len(comes) else len(m)
+        later = np.flatnonzero((cutting | (m.kind == THREAD))[move + 1 : until]) + move + 1
+        for i in later.tolist():
+            if m.line[i] == m.line[move]:
                 continue
-            if np.any(m.kind[move:i] == BAR):
-                break
             tool = judge.plan.tools.get(int(m.tool[i]))
             if tool is None or m.tool[i] == m.tool[move]:
                 continue

@@ -9,7 +9,7 @@ import numpy as np
 
 from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.quantities import show
-from bastler.core.tooling.tools import Tool
+from bastler.core.tooling.tools import THREAD_DEPTH_SHARE, Tool
 from bastler.core.verify.heightfield import HeightField
 from bastler.core.verify.verdict import Verdict
 
@@ -17,7 +17,7 @@ PITCH_SHARE = 0.005
 """Feed and speed may miss the pitch by so much: rounding."""
 NARROWEST, WIDEST = 0.64, 0.36
 """Bounds of a cut tap's hole as its radius less so many pitches (the minor diameter is 0.5413 pitches less, ISO 68-1)."""
-NARROWEST_FORMED, WIDEST_FORMED = 0.33, 0.12
+NARROWEST_FORMED, RIGHT_FORMED, WIDEST_FORMED = 0.33, 0.225, 0.12
 """The same of a forming tap, whose hole is about 0.23 pitches less than its radius."""
 CELL_SHARE = 0.4
 """A hole's radius is known from the cells to this share of one."""
@@ -110,15 +110,22 @@ def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ign
 
 
 def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
-    narrow, wide = (NARROWEST_FORMED, WIDEST_FORMED) if tool.forming else (NARROWEST, WIDEST)
     units, slack = judge.plan.job.units, CELL_SHARE * cell
-    least, most = tool.radius - narrow * tool.pitch - slack, tool.radius - wide * tool.pitch + slack
-    if least <= radius <= most:
+    least, right, most = hole_radii(tool)
+    if least - slack <= radius <= most + slack:
         return
     word, verb = ("narrow", "Drill it wider") if radius < least else ("wide", "Drill it narrower")
-    right = 2 * (tool.radius - (0.225 if tool.forming else 0.5413) * tool.pitch)
-    text = f"The hole is too {word} for {judge.name(tool)}: about Ø{show(2 * radius, units=units, digits=1 if units == 'mm' else 2)}. {verb}, about Ø{show(right, units=units, digits=2 if units == 'mm' else 3)}."
+    text = f"The hole is too {word} for {judge.name(tool)}: about Ø{show(2 * radius, units=units, digits=1 if units == 'mm' else 2)}. {verb}, about Ø{show(2 * right, units=units, digits=2 if units == 'mm' else 3)}."
     tell(f"tap-hole/{word}", text, move)
+
+
+def hole_radii(tool: Tool) -> tuple[float, float, float]:
+    """Least, right and largest radius of the hole that a tap can thread, mm."""
+    shares = (
+        (NARROWEST_FORMED, RIGHT_FORMED, WIDEST_FORMED) if tool.forming else (NARROWEST, THREAD_DEPTH_SHARE, WIDEST)
+    )
+    least, right, most = (tool.radius - share * tool.pitch for share in shares)
+    return least, right, most
 
 
 def radius_found(stock: HeightField, m: Motion, tool: Tool, run: list[int]) -> float | None:

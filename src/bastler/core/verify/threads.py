@@ -10,9 +10,9 @@ from bastler.core.gcode.motion import THREAD
 from bastler.core.geometry.turned import Area, clipped
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
+from bastler.core.verify.taps import PITCH_SHARE
 from bastler.core.verify.turnjudge import TurnJudge
 
-PITCH_SHARE = 0.005
 SHALLOWEST, DEEPEST = 0.45, 0.95
 """Depth of a finished thread in pitches: 0.5413 inside and 0.6134 outside at 60° (ISO 68-1), 0.64 at 55°, half a pitch and play at 30°."""
 FIRST_SHARE = 0.45
