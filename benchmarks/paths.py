@@ -1,0 +1,212 @@
+"""Cycle time against a bound, for every cycle in three materials; and what the tool feels on the way.
+
+Bound = removed volume ÷ (depth · side step · feed that the tables allow at 80 % of the spindle's power) + tool changes + shortest rapids.
+Engagement comes from :mod:`benchmarks.engaged`, which knows nothing of the planner. ``python -m benchmarks.paths [WORD]``
+"""
+
+from __future__ import annotations
+
+import math
+import sys
+from dataclasses import dataclass
+
+import numpy as np
+
+from bastler.core.checked import Checked
+from bastler.core.engine import Engine
+from bastler.core.gcode.motion import CHANGE, RAPID
+from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
+from bastler.core.planning.planner import Plan, plan
+from bastler.core.request import Request
+from bastler.core.tooling import cutting
+from bastler.core.tooling.feeds import feed_per_tooth, suggest_speed
+from bastler.core.tooling.power import EFFICIENCY, available
+from bastler.core.tooling.tools import Tool
+from benchmarks.engaged import samples
+
+MATERIALS = ("C45", "AW-6082", "X5CrNi18-10")
+CELL_MM = 0.1
+
+
+@dataclass(frozen=True)
+class Row:
+    """One job of the table: steps on a stock, the tool whose cut is judged, and the bar of its cycle."""
+
+    name: str
+    steps: tuple[Step, ...]
+    bar: float
+    stock: dict[str, str]
+    machine: str = "small-mill-mm"
+    contours: tuple[ContourRecord, ...] = ()
+
+
+def _mill(
+    number: int, diameter: str, flutes: str, length: str, out: str, kind: str = "end-mill", **more: str
+) -> ToolRecord:
+    return ToolRecord(number=number, kind=kind, name=f"{kind.replace('-', ' ')} {diameter}",
+                      values={"diameter": diameter, "flutes": flutes, "flute_length": length, "stick_out": out, **more})  # fmt: skip
+
+
+TOOLS = (
+    _mill(1, "50", "5", "10", "40", "face-mill", shank_diameter="22"),
+    _mill(2, "6", "3", "16", "24", plunges="yes"), _mill(3, "8", "3", "20", "30", plunges="yes"), _mill(4, "10", "3", "22", "32", plunges="yes"),
+    _mill(5, "12", "4", "26", "38", plunges="yes"), _mill(6, "16", "4", "34", "48", plunges="yes"), _mill(7, "20", "4", "42", "58", plunges="yes"),
+    _mill(8, "6.8", "2", "69", "76", "drill"), _mill(9, "10", "2", "60", "76", "drill"),
+    ToolRecord(number=10, kind="tap", name="tap M8", values={"thread": "M8", "lead_threads": "3", "flute_length": "26", "stick_out": "60"}),
+    ToolRecord(number=11, kind="thread-mill", name="thread mill 1.5", values={"diameter": "9", "pitch": "1.5", "flute_length": "15", "shank_diameter": "7", "stick_out": "40"}),
+)  # fmt: skip
+PLATE = {"size_x": "120", "size_y": "80", "size_z": "30", "over_x": "2", "over_y": "2", "over_top": "0", "grip": "4"}
+
+
+def _stock(**more: str) -> dict[str, str]:
+    return {**PLATE, **more}
+
+
+def _contour(key: str, *points: tuple[float, float]) -> ContourRecord:
+    elements = tuple(ElementRecord(type="line", facts={"x": str(x), "y": str(y)}) for x, y in (*points[1:], points[0]))
+    return ContourRecord(
+        id=key,
+        name=key,
+        values={"start_x": str(points[0][0]), "start_y": str(points[0][1]), "closed": "yes"},
+        elements=elements,
+    )
+
+
+def _step(cycle: str, **values: str) -> Step:
+    return Step(id=cycle, cycle=cycle, values=values)
+
+
+BASIN = _contour("basin", (12, 10), (108, 10), (108, 50), (80, 70), (12, 70))
+ISLAND = _contour("island", (40, 30), (58, 30), (58, 46), (40, 46))
+POST = _contour("post", (76, 32), (88, 32), (88, 44), (76, 44))
+SHAPE = _contour("shape", (10, 8), (110, 8), (110, 50), (80, 72), (10, 72))
+POCKET = {"centre_x": "60", "centre_y": "40", "length": "80", "width": "50", "depth": "20"}
+MILLED: tuple[Row, ...] = (
+    Row("face 2", (_step("face"),), 1.3, _stock(over_top="2")),
+    Row("face 0.5", (_step("face"),), 1.6, _stock(over_top="0.5")),
+    Row("pocket 80x50x20", (_step("pocket", **POCKET, corner="6"),), 1.6, _stock()),
+    Row("pocket 80x50x20 R8", (_step("pocket", **POCKET, corner="8"),), 1.6, _stock()),
+    Row("narrow pocket", (_step("pocket", **{**POCKET, "length": "80", "width": "15"}, corner="5", tool="4"),), 2.2, _stock()),
+    Row("narrow pocket 9", (_step("pocket", **{**POCKET, "length": "60", "width": "9", "depth": "12"}, corner="4", tool="2"),), 2.2, _stock()),
+    Row("round pocket 40", (_step("round", points="60, 40", diameter="40", depth="20"),), 2.2, _stock()),
+    Row("round pocket 20", (_step("round", points="60, 40", diameter="20", depth="15"),), 2.2, _stock()),
+    Row("contour pocket", (_step("contour_pocket", contour="basin", islands="island, post", depth="15", corners="left"),), 1.8, _stock(), contours=(BASIN, ISLAND, POST)),
+    Row("outside", (_step("outside", length="100", width="60", corner="8", depth="18", centre_x="60", centre_y="40"),), 1.5, _stock()),
+    Row("outside contour", (_step("outside", shape="contour", contour="shape", depth="15"),), 1.5, _stock(), contours=(SHAPE,)),
+    Row("outline", (_step("outline", contour="shape", depth="10"),), 1.5, _stock(), contours=(SHAPE,)),
+    Row("drill 10", (_step("drill", points="20, 20; 60, 20; 100, 20; 20, 60; 60, 60; 100, 60", diameter="10", depth_to="through"),), 2.0, _stock()),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Found:
+    """What one job shows."""
+
+    ratio: float
+    seconds: float
+    bound: float
+    degrees: float
+    chip: float
+    air: float
+    power: float
+    retracts: int
+    findings: tuple[str, ...]
+
+
+def run_mill(row: Row, material: str) -> Found:
+    """One job of a mill, planned with our own suggestions, posted, read back."""
+    setup = Setup(machine=row.machine, material=material, values=row.stock, steps=row.steps)
+    job = Job(name=row.name, tools=TOOLS, contours=row.contours, setups=(setup,))
+    planned = plan(job)
+    problems = [p.text for s in planned.steps for p in s.answers.problems]
+    if not planned.cut:
+        return Found(math.nan, 0, 0, 0, 0, 0, 0, 0, tuple(problems))
+    checked = Engine().check(Request(job))
+    return _judged(planned, checked, problems)
+
+
+def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
+    frame, motion, tools = planned.frame, checked.motion, planned.tools
+    block = frame.block
+    seen = samples(
+        motion,
+        (block.x0, block.x1, block.y0, block.y1, block.z0, block.z1),
+        {n: t.radius for n, t in tools.items()},
+        CELL_MM,
+    )
+    speed = np.where(checked.times > 0, motion.lengths() / np.maximum(checked.times, 1e-9) * 60, 0.0)
+    feed, turns = motion.feed[seen.move], np.maximum(motion.speed[seen.move], 1.0)
+    tool = [tools[int(n)] for n in motion.tool[seen.move]]
+    teeth = np.array([max(t.flutes, 1) for t in tool], float)
+    angle = np.radians(np.minimum(seen.degrees, 90.0))
+    flat = np.array([t.kind not in ("drill", "tap") for t in tool])
+    level = np.abs(motion.end[seen.move, 2] - motion.start[seen.move, 2]) < 1e-6
+    material = frame.material
+    chips = np.array([feed_per_tooth(t, material) for t in tool])
+    share = feed / turns / teeth * np.sin(angle) / chips
+    cutting_now = flat & level & (seen.volume > 1e-6)
+    h = np.maximum(0.7 * feed / turns / teeth, 0.003)
+    kc = material.kc11 * h**-material.mc
+    window = np.convolve(seen.volume, np.ones(9), "same") / np.maximum(np.convolve(seen.way, np.ones(9), "same"), 1e-9)
+    has = np.array([available(frame.machine, float(n)) for n in turns])
+    power = window * feed * kc / 60e6 / EFFICIENCY / has
+    times = seen.way / np.maximum(feed, 1.0)
+    air = float(times[seen.volume < 1e-6].sum() / max(times.sum(), 1e-9))
+    bound = _bound(planned, checked)
+    total = checked.seconds_whole
+    down = (motion.kind[1:] == RAPID) & (motion.end[1:, 2] > motion.start[1:, 2] + 0.5)
+    text = [f.text for f in checked.findings if f.severity != "note"]
+    full = motion.feed[seen.move] if len(seen.move) else np.zeros(1)
+    return Found(
+        total / bound, total, bound, float(np.percentile(seen.degrees[cutting_now], 99.8)) if cutting_now.any() else 0.0,
+        float(np.percentile(share[cutting_now], 99.8)) if cutting_now.any() else 0.0, air, float(np.percentile(power, 99.8)) if len(power) else 0.0,
+        int(down.sum()), tuple([*problems, *text]),
+    )  # fmt: skip
+
+
+def _bound(planned: Plan, checked: Checked) -> float:
+    """Seconds that no plan can beat by much: the metal of each tool at the best cut of the tables, its changes, the shortest rapids."""
+    motion, machine, material = checked.motion, planned.frame.machine, planned.frame.material
+    seconds = float(checked.times[motion.kind == CHANGE].sum())
+    for number in np.unique(motion.tool):
+        if int(number) not in planned.tools:
+            continue
+        tool = planned.tools[int(number)]
+        mine = motion.tool == number
+        volume = float(checked.removed[mine].sum())
+        low = float(motion.end[mine & (checked.removed > 0), 2].min()) if (mine & (checked.removed > 0)).any() else 0.0
+        high = planned.frame.block.z1
+        seconds += 60 * volume / _best_rate(tool, planned, high - low)
+        up = float(motion.end[mine, 2].max()) - low
+        seconds += 2 * 60 * up / machine.rapid[2]
+    return seconds
+
+
+def _best_rate(tool: Tool, planned: Plan, height: float) -> float:
+    """mm³/min."""
+    machine, material = planned.frame.machine, planned.frame.material
+    speed = float(suggest_speed(tool, material, machine).text)
+    if tool.kind in ("drill", "tap", "reamer"):
+        fz = feed_per_tooth(tool, material)
+        return math.pi * tool.radius**2 * fz * tool.flutes * speed
+    widest = 0.7 * tool.diameter if tool.kind == "face-mill" else 0.8 * tool.diameter
+    return cutting.best_cut(tool, material, machine, speed, height, widest).rate
+
+
+def table(word: str = "") -> list[tuple[str, str, float, Found]]:
+    """All rows whose name has the word."""
+    found = []
+    for row in MILLED:
+        for material in MATERIALS:
+            if word in row.name:
+                one = run_mill(row, material)
+                found.append((row.name, material, row.bar, one))
+                print(
+                    f"{row.name:22} {material:12} {one.ratio:5.2f} (<= {row.bar}) {one.seconds:6.0f} s of {one.bound:5.0f}  {one.degrees:4.0f}°  chip {one.chip:4.2f}  air {one.air * 100:3.0f} %  up {one.retracts:3}  power {one.power * 100:4.0f} %  {'; '.join(one.findings)[:150]}",
+                    flush=True,
+                )
+    return found
+
+
+if __name__ == "__main__":
+    table(*sys.argv[1:2])
