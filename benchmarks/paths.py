@@ -14,7 +14,7 @@ import numpy as np
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
-from bastler.core.gcode.motion import CHANGE, RAPID
+from bastler.core.gcode.motion import ARC, CHANGE, RAPID
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
 from bastler.core.planning.planner import Plan, plan
 from bastler.core.request import Request
@@ -134,7 +134,6 @@ def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
         {n: t.radius for n, t in tools.items()},
         CELL_MM,
     )
-    speed = np.where(checked.times > 0, motion.lengths() / np.maximum(checked.times, 1e-9) * 60, 0.0)
     feed, turns = motion.feed[seen.move], np.maximum(motion.speed[seen.move], 1.0)
     tool = [tools[int(n)] for n in motion.tool[seen.move]]
     teeth = np.array([max(t.flutes, 1) for t in tool], float)
@@ -143,7 +142,11 @@ def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
     level = np.abs(motion.end[seen.move, 2] - motion.start[seen.move, 2]) < 1e-6
     material = frame.material
     chips = np.array([feed_per_tooth(t, material) for t in tool])
-    share = feed / turns / teeth * np.sin(angle) / chips
+    # Inside a curve the edge goes farther than the centre.
+    path = np.hypot(*(seen.at - motion.centre[seen.move])[:, :2].T)
+    inside = (motion.kind[seen.move] == ARC) & (motion.sweep[seen.move] > 0)
+    edge = np.where(inside, 1 + np.array([t.radius for t in tool]) / np.maximum(path, 1e-6), 1.0)
+    share = feed * edge / turns / teeth * np.sin(angle) / chips
     cutting_now = flat & level & (seen.volume > 1e-6)
     h = np.maximum(0.7 * feed / turns / teeth, 0.003)
     kc = material.kc11 * h**-material.mc
@@ -156,17 +159,16 @@ def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
     total = checked.seconds_whole
     down = (motion.kind[1:] == RAPID) & (motion.end[1:, 2] > motion.start[1:, 2] + 0.5)
     text = [f.text for f in checked.findings if f.severity != "note"]
-    full = motion.feed[seen.move] if len(seen.move) else np.zeros(1)
     return Found(
         total / bound, total, bound, float(np.percentile(seen.degrees[cutting_now], 99.8)) if cutting_now.any() else 0.0,
         float(np.percentile(share[cutting_now], 99.8)) if cutting_now.any() else 0.0, air, float(np.percentile(power, 99.8)) if len(power) else 0.0,
-        int(down.sum()), tuple([*problems, *text]),
+        int(down.sum()), (*problems, *text),
     )  # fmt: skip
 
 
 def _bound(planned: Plan, checked: Checked) -> float:
     """Seconds that no plan can beat by much: the metal of each tool at the best cut of the tables, its changes, the shortest rapids."""
-    motion, machine, material = checked.motion, planned.frame.machine, planned.frame.material
+    motion, machine = checked.motion, planned.frame.machine
     seconds = float(checked.times[motion.kind == CHANGE].sum())
     for number in np.unique(motion.tool):
         if int(number) not in planned.tools:

@@ -16,6 +16,7 @@ from bastler.core.geometry.placement import Along, Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
+from bastler.core.planning.edgefeed import Metal
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
@@ -65,6 +66,7 @@ class Cycle(Struct, frozen=True):
 
     ``clears``: on a lathe, the finished shape instead of ``removals``. ``family``: the folder that it lies in.
     ``engagement``: depth and width of a milling cut, for the power that it takes.
+    ``metal``: on which side of its way the tool cuts, so that feeds on arcs are its edge's.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
     ``ways``: problems that only the moves show, as a tool that finds no way; asked where moves are planned.
     ``renews``: after it the stock is as it was before the first step.
@@ -96,6 +98,7 @@ class Cycle(Struct, frozen=True):
     repeat: Callable[[Values, Work], list[Placement] | list[Along]] | None = None
     sample_before: Callable[[dict[str, str], Work], tuple[SubStep, ...]] | None = None
     engagement: Engagement | None = None
+    metal: Callable[[Values], Metal] | None = None
     clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None
     ways: Callable[[Values, Work], list[Problem]] | None = None
     renews: bool = False
@@ -263,6 +266,11 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     return found
+
+
+def climbs(_: Values) -> Metal:
+    """Metal on the right of the tool's way, for cycles that always climb."""
+    return "right"
 
 
 def no_problems(_: Values, __: Work) -> list[Problem]:

@@ -22,6 +22,7 @@ from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid, follow
 from bastler.core.planning import outlining
 from bastler.core.planning.channel import Tabs, down_and_round, gaps, slope_for, start_of
+from bastler.core.planning.edgefeed import Metal
 from bastler.core.planning.outlining import SIDES, Run, centre_paths
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -231,6 +232,13 @@ def _way_problems(v: Values, w: Work, contour: Path) -> list[Problem]:
         found.append(Problem("compensation", text))
     found += tabbing.problems(v, w, tabs, min((p.length for p in paths), default=0.0))
     return found
+
+
+def metal_beside(v: Values) -> Metal:
+    """On which side of its way the tool cuts."""
+    if not side_of(v) or (opened(v) and v.get("both_ways", True)):
+        return "both"
+    return "right" if free_left(v) else "left"
 
 
 def _high(v: Values, w: Work, contour: Path) -> float:

@@ -21,6 +21,7 @@ from bastler.core.job.frame import Frame, frame, read_setup, read_tools, setup_f
 from bastler.core.marks import Mark
 from bastler.core.moves import Move, Retract
 from bastler.core.planning.contours import NamedContour, read_contours
+from bastler.core.planning.edgefeed import at_the_edge
 from bastler.core.planning.patterns import NamedPattern, read_patterns
 from bastler.core.planning.placing import moved_along, placed
 from bastler.core.planning.work import Cleared, Work
@@ -313,6 +314,8 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
+    if cycle.metal is not None and planned:
+        planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values))
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
     return _with_ways(one, ways) if ways else one

@@ -221,5 +221,6 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    metal=lambda _: "both",
     engagement=_engagement,
 )  # fmt: skip

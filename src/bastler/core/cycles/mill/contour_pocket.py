@@ -11,6 +11,7 @@ from bastler.core.cycles.base import (
     Cycle,
     Pick,
     SubStep,
+    climbs,
     feed_down_field,
     speed_fields,
     suggest_top,
@@ -171,5 +172,6 @@ CYCLE = Cycle(
     title=_title,
     sample=_sample,
     sample_before=_sample_before,
+    metal=climbs,
     engagement=pocketing.engagement,
 )  # fmt: skip

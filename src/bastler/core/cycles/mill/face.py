@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 
-from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, machine_problems, speed_fields
+from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, climbs, machine_problems, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.region import region
@@ -368,5 +368,6 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    metal=climbs,
     engagement=_engagement,
 )  # fmt: skip

@@ -195,5 +195,6 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    metal=following.metal_beside,
     engagement=_engagement,
 )  # fmt: skip

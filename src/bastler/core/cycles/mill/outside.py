@@ -19,6 +19,7 @@ from bastler.core.cycles.base import (
     SIZE,
     Cycle,
     Pick,
+    climbs,
     feed_down_field,
     machine_problems,
     speed_fields,
@@ -374,5 +375,6 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    metal=climbs,
     engagement=_engagement,
 )  # fmt: skip

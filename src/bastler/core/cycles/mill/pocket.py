@@ -11,7 +11,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.cycles import pocketing
-from bastler.core.cycles.base import LONG, SIZE, Cycle, Pick, SubStep, suggest_top
+from bastler.core.cycles.base import LONG, SIZE, Cycle, Pick, SubStep, climbs, suggest_top
 from bastler.core.cycles.pocketing import FITS_MM, Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.placement import Placement
@@ -204,5 +204,6 @@ CYCLE = Cycle(
     title=_title,
     sample=_sample,
     sample_before=_sample_before,
+    metal=climbs,
     engagement=pocketing.engagement,
 )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from bastler.core.cycles import holes, pocketing
-from bastler.core.cycles.base import SIZE, Cycle, Pick
+from bastler.core.cycles.base import SIZE, Cycle, Pick, climbs
 from bastler.core.cycles.pocketing import Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.placement import Placement
@@ -110,5 +110,6 @@ CYCLE = Cycle(
     marks=_marks,
     title=_title,
     sample=_sample,
+    metal=climbs,
     engagement=pocketing.engagement,
 )  # fmt: skip

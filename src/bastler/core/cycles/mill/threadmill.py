@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, speed_fields
+from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, climbs, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.marks import Mark
 from bastler.core.moves import Feed, Move, Rapid, Turn
@@ -200,7 +200,7 @@ CYCLE = Cycle(
               choices=(("depth", "Last full thread"), ("through", "Through"))),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below the top is the last full thread?", limits=SIZE, stand_in=10.0, shown=lambda v: bool(v.depth_to == "depth")),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which thread mill is used?", suggest=_suggest_tool),
-        *speed_fields(engagement=_engagement),
+        *speed_fields(),
         *holes.ENTRY_FIELDS,
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("ring", 0.26, 0.26, 0.48, 0.48), ("ring", 0.34, 0.34, 0.32, 0.32), ("dot", 0.5, 0.42, 0.16, 0.16)),
@@ -210,5 +210,6 @@ CYCLE = Cycle(
     title=_title,
     sample=_sample,
     sample_before=_sample_before,
+    metal=climbs,
     engagement=_engagement,
 )  # fmt: skip

@@ -91,7 +91,9 @@ def _stays(reach: Reached, contour: Path) -> Area:
     """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
     end = seen(contour.end, reach.space.view)[0]
     low, high = (-FAR_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, FAR_MM)
-    ahead = clipped(reach.space.metal, low, -FAR_MM, high, FAR_MM)
+    # In a bore the metal across the axis is there for the bar to stay off; an insert's back that comes near it isn't cutting.
+    across = 0.0 if reach.space.view.reach == "in" else FAR_MM
+    ahead = clipped(reach.space.metal, low, -FAR_MM, high, across)
     return replace(reach.space, metal=ahead).without(seen_area(reach.cleared, reach.space.view)).metal
 
 

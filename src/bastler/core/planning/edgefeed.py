@@ -1,0 +1,43 @@
+"""Feeds on arcs: a step's feed is meant where the edge cuts, a program's is that of the tool's centre.
+
+Inside a curve the edge goes farther than the centre, round an outside one less far: centre feed = edge feed · R / (R + r), or
+R / (R − r), with R the radius of the centre's way and r the tool's. So a bore of D cut by a tool of d feeds (D − d) / D.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import Literal
+
+from msgspec.structs import replace
+
+from bastler.core.moves import Compensate, Move, Turn
+
+Metal = Literal["right", "left", "both"]
+"""On which side of the tool's way it stands."""
+LEAST_SHARE, MOST_SHARE = 0.1, 1.5
+"""Round the tightest curves the centre hardly moves; and outside no machine is asked for more than this."""
+
+
+def share_on(turn: Turn, radius: float, metal: Metal, *, by_control: bool = False) -> float:
+    """Feed of the centre by that of the edge on an arc. ``by_control``: the arc is the wall's, and the control offsets it."""
+    inside = metal == "both" or turn.ccw == (metal == "right")
+    path = math.dist((turn.x, turn.y), turn.centre)
+    wall = path if by_control else path + radius if inside else path - radius
+    centre = path - radius if by_control and inside else path + radius if by_control else path
+    if wall <= 0.0:
+        return 1.0
+    return min(max(centre / wall, LEAST_SHARE), MOST_SHARE)
+
+
+def at_the_edge(moves: Sequence[Move], radius: float, metal: Metal) -> tuple[Move, ...]:
+    """Moves of a tool's centre whose arcs feed so that its edge has the feed that was given."""
+    found, by_control = list[Move](), False
+    for one in moves:
+        if isinstance(one, Compensate):
+            by_control = one.side is not None
+        if isinstance(one, Turn):
+            one = replace(one, feed=one.feed * share_on(one, radius, metal, by_control=by_control))
+        found.append(one)
+    return tuple(found)
