@@ -224,6 +224,7 @@ class ThreadCycle(Struct, frozen=True):
     """All passes of a thread by the control's own cycle, from where the tool is and back to there.
 
     ``x``, ``z``: its end at the roots, radius; ``height``, ``first`` and ``least`` depth on the radius; ``angle`` between the flanks, 0 straight in.
+    ``run_out``: over so many mm before its end it runs out of the metal at 45°.
     """
 
     x: float
@@ -235,6 +236,7 @@ class ThreadCycle(Struct, frozen=True):
     angle: float
     taper: float
     pitch: float
+    run_out: float = 0.0
 
 
 class Either(Struct, frozen=True):

@@ -110,15 +110,17 @@ def test_a_contour_that_turns_back_is_written_out_and_says_so(dialect: str) -> N
 def test_a_thread_by_its_cycle() -> None:
     """0.920 by ISO 68-1, and 0.139 for a point of 0.09 that would be 0.25 in the standard form."""
     a, b = (text_of(lathe_job(thread(first_pass="0.25", spring="1")), d) for d in SHORT)
-    assert "G76 P020060 Q20 R0.\n" in a
-    assert re.search(r"G76 X47\.882 Z-20\. P1059 Q250 R0\. F1\.5\b", a)
-    assert re.search(r"G76 X47\.882 Z-20\. I0\. K1\.059 D250 F1\.5 A60\b", b)
+    assert "G76 P021060 Q50 R0.\n" in a
+    assert re.search(r"G76 X47\.882 Z-21\.5 P1059 Q250 R0\. F1\.5\b", a)
+    assert "G76" not in b, "it has no word for the run-out"
+    straight = text_of(lathe_job(thread(first_pass="0.25", spring="1", out="straight")), list(SHORT)[1])
+    assert re.search(r"G76 X47\.882 Z-20\. I0\. K1\.059 D250 F1\.5 A60\b", straight)
     for dialect in SHORT:
         assert stock_after(lathe_job(thread()), dialect).area > 0
 
 
 def test_a_taper_thread_keeps_its_taper() -> None:
-    job = lathe_job(thread(taper="1.79", run_in="4", infeed="radial"))
+    job = lathe_job(thread(taper="1.79", run_in="4", infeed="radial", out="straight"))
     motion = Engine().check(Request(job, dialect="iso-lathe-a")).motion
     last = int(np.flatnonzero(motion.kind == THREAD)[-1])
     (x0, _, z0), (x1, _, z1) = motion.start[last], motion.end[last]

@@ -18,7 +18,7 @@ from bastler.core.geometry.rolling import grown, sweeps
 from bastler.core.geometry.turned import as_path, box, mirrored, points_of, polygon, rounded, volume
 from bastler.core.planning.turn.slices import heights, passes
 from bastler.core.planning.turn.space import View, free, real, seen, space
-from bastler.core.planning.turn.threads import cuts
+from bastler.core.planning.turn.threads import cuts, first_for
 from bastler.core.tooling.cutters import Cutter, Reach, turning_cutter
 from bastler.core.tooling.inserts import read_insert
 
@@ -164,11 +164,25 @@ def test_thread_passes_end_at_the_depth(depth: float, first: float, infeed: str,
     assert deep[-2:] == pytest.approx([depth, depth])
     assert deep[0] <= max(first, depth) + 1e-9
     assert found[-1].shift == 0.0
-    if shrinking and len(deep) > 4:
-        areas = np.diff([0.0, *[d * d for d in deep[:-1]]])
-        assert areas[:-1].max() <= areas[0] * 2.1, "each pass takes about as much"
+    steps = np.diff([0.0, *deep[:-1]])
+    assert steps.min() >= min(0.05, steps[0]) - 1e-9 or not shrinking, "no pass presses instead of cutting"
+    assert steps.max() == pytest.approx(steps[0]), "none is doubled"
     if infeed == "radial":
         assert all(c.shift == 0 for c in found)
+
+
+@pytest.mark.parametrize(
+    ("pitch", "fewest", "most"), [(0.5, 3, 6), (1.0, 6, 8), (1.5, 7, 10), (2.5, 11, 14), (3.5, 12, 18), (5.0, 14, 20)]
+)
+def test_a_thread_takes_as_many_passes_as_usual_and_each_takes_the_same_area(
+    pitch: float, fewest: int, most: int
+) -> None:
+    depth = depth_for("metric", pitch, inside=False)
+    deep = [c.depth for c in cuts(depth, first_for(depth, pitch), 30.0, "flank", shrinking=True, spring=0)]
+    assert fewest <= len(deep) <= most
+    areas = np.diff([0.0, *[d * d for d in deep]])
+    assert areas == pytest.approx([areas[0]] * len(areas), rel=0.01)
+    assert deep[-1] - deep[-2] >= 0.05 - 1e-3
 
 
 def test_the_size_over_pins_is_that_of_the_tables() -> None:

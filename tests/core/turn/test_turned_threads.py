@@ -1,11 +1,13 @@
 """Threads of both hands: which way the tool runs, where it comes in, and what it finds of a relief."""
 
+import math
 import re
 
 import pytest
 from msgspec.structs import replace
 
 from bastler.core.engine import Engine
+from bastler.core.gcode.motion import THREAD
 from bastler.core.job.document import Job, Step, ToolRecord
 from bastler.core.planning.planner import StepPlan, plan
 from bastler.core.post.dialect import dialects
@@ -62,7 +64,51 @@ def test_a_thread_ends_where_its_relief_begins_and_runs_out_into_it() -> None:
 def test_without_a_relief_its_end_is_asked_for() -> None:
     step = planned(lathe_job(SHAFT, thread()))
     assert step.answers.missing == ("end_z",)
-    assert planned(lathe_job(SHAFT, thread(end_z="-20"))).answers.values.run_out == 0
+
+
+def test_without_a_relief_it_runs_out_of_the_metal_at_45_degrees_over_a_pitch() -> None:
+    job = lathe_job(SHAFT, thread(end_z="-15"))
+    v = planned(job).answers.values
+    assert (v.out, v.out_angle, v.run_out) == ("cone", 45, 2)
+    full, out = runs(job)[0::2], runs(job)[1::2]
+    assert {b for _, b in full} == {-15}
+    assert all(a == -15 and -17 - 1e-6 <= b < -16 for a, b in out)
+    motion = Engine().check(Request(job)).motion
+    x, z = (motion.end[motion.kind == THREAD] - motion.start[motion.kind == THREAD])[1::2, (0, 2)].T
+    assert x == pytest.approx(-z, abs=1e-3)
+
+
+@pytest.mark.parametrize("dialect", ["iso-lathe-a", "iso-lathe-b"])
+def test_a_cycle_runs_out_as_the_long_hand_does(dialect: str) -> None:
+    def last(written: str) -> list[float]:
+        job = lathe_job(SHAFT, thread(end_z="-15", written=written, infeed="radial", spring="0"))
+        motion = Engine().check(Request(job, dialect=dialect)).motion
+        return [float(n) for n in motion.end[motion.kind == THREAD][-2:, (0, 2)].ravel()]
+
+    assert last("cycle") == pytest.approx(last("moves"), abs=2e-3)
+
+
+def test_straight_out_of_solid_metal_is_told_with_its_remedy() -> None:
+    (problem,) = planned(lathe_job(SHAFT, thread(end_z="-15", out="straight"))).answers.problems
+    assert (problem.field, problem.remedy) == ("out", ("out", "cone"))
+
+
+@pytest.mark.parametrize("more", [{"out_angle": "30"}, {"run_out": "1"}])
+def test_a_run_out_that_stays_in_the_metal_asks_for_more(more: dict[str, str]) -> None:
+    answers = planned(lathe_job(SHAFT, thread(end_z="-15", **more))).answers
+    if "run_out" in more:
+        assert [p.field for p in answers.problems if p.blocks] == ["run_out"]
+    else:
+        assert answers.problems == ()
+        assert answers.values.run_out * math.tan(math.radians(30)) >= answers.values.depth
+
+
+def test_planner_and_check_agree_on_a_holder_that_meets_the_shoulder() -> None:
+    for end in range(-28, -12, 2):
+        step = planned(lathe_job(SHAFT, thread(end_z=str(end))))
+        assert step.answers.complete == (end > -20)
+        if step.answers.complete:
+            assert runs(lathe_job(SHAFT, thread(end_z=str(end))))
 
 
 def test_a_left_hand_thread_runs_out_of_its_relief_away_from_the_chuck() -> None:
@@ -83,7 +129,7 @@ def test_without_a_relief_a_left_hand_thread_says_what_it_needs() -> None:
 
 
 def test_upside_down_the_hands_change_places() -> None:
-    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-20")))
+    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-17", out="straight")))
     assert all(a > b for a, b in runs(job))
     text = posted(job)
     assert "M4" in text[text.index("T11") :]
@@ -92,14 +138,14 @@ def test_upside_down_the_hands_change_places() -> None:
 
 
 def test_a_tool_upside_down_with_the_spindle_the_usual_way_is_told() -> None:
-    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-20")))
+    job = upside_down(lathe_job(SHAFT, thread(hand="left", end_z="-17", out="straight")))
     text = posted(job).replace("M4", "M3").encode()
     checked = Engine().check(Request(job, text=text, name="turned"))
     assert [f.kind for f in checked.findings if f.severity == "stop"] == ["wrong-turn"]
 
 
 def test_starts_are_spread_from_the_angle_given() -> None:
-    text = posted(lathe_job(SHAFT, thread(end_z="-20", starts="2", start_angle="90", spring="0")))
+    text = posted(lathe_job(SHAFT, thread(end_z="-17", out="straight", starts="2", start_angle="90", spring="0")))
     assert set(re.findall(r"\bQ(\d+)", text)) == {"90000", "270000"}
 
 

@@ -16,6 +16,8 @@ from bastler.core.planning.work import Work
 from bastler.core.tooling.threadforms import ANGLES, PIPE_DEPTH, depth_for
 
 GAP_MM = 0.2
+OUT_ANGLE_DEG = 45.0
+ROUND_MM, FREE_MM = 0.01, 0.05
 TRIED = 8
 NEARLY_ROOT = 0.05
 """A relief need not be deeper than the roots: this share of the depth may be missing."""
@@ -53,6 +55,28 @@ def run_of(v: Values) -> tuple[float, float]:
     if towards_chuck(v):
         return v.start_z + v.run_in, v.end_z - v.run_out
     return v.end_z - v.run_in, v.start_z + v.run_out
+
+
+def by_cone(v: Values) -> bool:
+    """Whether it runs out of the metal at an angle, for there is no relief at its end."""
+    return bool(v.get("out", "straight") == "cone")
+
+
+def cone_of(v: Values) -> tuple[float, float]:
+    """How far along and across the tool goes at an angle behind a thread's end, mm; nothing if it goes straight on."""
+    if not by_cone(v):
+        return (0.0, 0.0)
+    return (float(v.run_out), float(v.run_out * math.tan(math.radians(v.out_angle))))
+
+
+def ends_in_metal(v: Values, w: Work) -> bool:
+    """Whether metal stands behind a thread's end, with no relief before it."""
+    if v.get("end_z") is None or w.lathe.stock.is_empty or not towards_chuck(v) or relief(v, w) is not None:
+        return False
+    root = crest_of(v) + (v.depth if inside(v) else -v.depth)
+    low, high = sorted((root, root + (1.0 if inside(v) else -1.0) * NEARLY_ROOT * v.depth))
+    behind = clipped(w.lathe.stock, v.end_z - lead_of(v), low, v.end_z - GAP_MM, high)
+    return not behind.is_empty
 
 
 def relief(v: Values, w: Work) -> tuple[float, float] | None:
@@ -101,9 +125,35 @@ def is_free(v: Values, w: Work) -> bool:
     safe = safe_radius(v, w)
     begin, end = run_of(v)
     begin += aside_of(v) if towards_chuck(v) else -aside_of(v)
-    return way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
+    along = way_is_clear(one, (begin, sign * safe), (end, sign * safe)) and way_is_clear(
         one, (w.lathe.away[0] + 1.0, sign * safe), (begin, sign * safe)
     )
+    return along and _deepest_is_free(v, w, begin)
+
+
+def _deepest_is_free(v: Values, w: Work, begin: float) -> bool:
+    """Whether insert and body touch nothing but the thread's own ring on its last pass."""
+    sign, root = (-1.0, crest_of(v) + v.depth) if inside(v) else (1.0, crest_of(v) - v.depth)
+    end, full = run_of(v)[1], v.end_z if by_cone(v) else run_of(v)[1]
+    low, high = sorted(
+        (
+            root - sign * ROUND_MM - slope_of(v) * abs(begin - v.start_z),
+            crest_of(v) + sign * FREE_MM + slope_of(v) * abs(v.start_z - end),
+        )
+    )
+    flank = v.depth * math.tan(math.radians(ANGLES[v.profile] / 2)) + v.tool.point_flat + lead_of(v)
+    ring = shapely.box(min(begin, end) - flank, low, max(begin, end) + flank, high)
+    slope, (along, across) = slope_of(v), cone_of(v)
+
+    def at(z: float) -> float:
+        return float(root + (v.start_z - z) * slope)
+
+    one = space(shapely.difference(w.lathe.stock, ring), w.lathe.fixed, v.tool.in_plane)
+    ways = [((begin, sign * at(begin)), (full, sign * at(full)))]
+    if along:
+        out = at(full) - across if inside(v) else at(full) + across
+        ways.append(((full, sign * at(full)), (end, sign * out)))
+    return all(way_is_clear(one, a, b) for a, b in ways)
 
 
 def comes_in(v: Values, w: Work, z: float) -> bool:

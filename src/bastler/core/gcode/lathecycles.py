@@ -289,12 +289,13 @@ class LatheCycles(LatheMachine):
         """G76: by two lines, or by one with the height as K, the first depth as D and the flank angle as A."""
         scale = self.state.scale
         if "K" in words:
-            repeats, flank = 1, words.get("A", 0.0)
+            repeats, flank, out = 1, words.get("A", 0.0), 0.0
             height, first, least, last = abs(words["K"]) * scale, self._small(words, "D"), 0.0, 0.0
             taper = words.get("I", 0.0) * scale
         else:
             how = int(before.get("P", 10060))
             repeats, flank = how // 10000, float(how % 100)
+            out = how // 100 % 100 / 10 * abs(words.get("F", 0.0)) * scale
             height, first = self._small(words, "P"), self._small(words, "Q")
             thousandth = scale / (10_000 if scale != 1.0 else 1000)
             least, last = before.get("Q", 0.0) * thousandth, before.get("R", 0.0) * scale
@@ -304,5 +305,5 @@ class LatheCycles(LatheMachine):
             return
         start, end = self._at(), self._end_of(words)
         self._in_step(
-            words, lambda: self._go(thread_passes(start, end, height, first, least, last, repeats, flank, taper))
+            words, lambda: self._go(thread_passes(start, end, height, first, least, last, repeats, flank, taper, out))
         )

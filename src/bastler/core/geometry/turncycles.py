@@ -154,10 +154,12 @@ def thread_passes(
     repeats: int,
     flank: float,
     taper: float,
+    out: float = 0.0,
 ) -> Way:
     """G76: passes whose depth grows with the root of their number, along one flank of an angle, the last one ``repeats`` times.
 
-    ``end``: Z of the end, radius at the roots; ``height`` of the thread, ``last`` the depth of the last pass.
+    ``end``: Z of the end, radius at the roots; ``height`` of the thread, ``last`` the depth of the last pass; ``out``: over so many mm before
+    its end it runs out of the metal at 45°.
     """
     (z0, r0), (z1, root) = start, end
     side = 1.0 if r0 > root else -1.0
@@ -176,8 +178,19 @@ def thread_passes(
         way += [
             ("rapid", (begin, r0)),
             ("rapid", (begin, r + taper)),
-            ("thread", (z1, r)),
+            *_thread_to(begin, (z1, r), r + taper, r0, out),
             ("rapid", (z1, r0)),
             ("rapid", (z0, r0)),
         ]
     return way
+
+
+def _thread_to(begin: float, end: Place, r_begin: float, r_out: float, out: float) -> Way:
+    """One pass to its end, the last ``out`` mm of it out of the metal at 45°, as far as where it started across."""
+    (z1, r), way = end, math.copysign(1.0, begin - end[0])
+    if out <= 0 or out >= abs(begin - z1):
+        return [("thread", end)]
+    full = z1 + way * out
+    at_full = r + (r_begin - r) * (full - z1) / (begin - z1)
+    up = min(out, abs(r_out - at_full))
+    return [("thread", (full, at_full)), ("thread", (full - way * up, at_full + math.copysign(up, r_out - at_full)))]

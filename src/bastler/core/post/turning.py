@@ -219,7 +219,9 @@ class TurnWriter(Writer):
         """By cycles if the control has all of them."""
         w = self.words
         lines = {ThreadCycle: w.thread_cycle, TurnCycle: w.finish and w.rough_along and w.rough_across}
-        known = all(lines.get(type(m), True) for m in move.short)
+        known = all(lines.get(type(m), True) for m in move.short) and not any(
+            isinstance(m, ThreadCycle) and m.run_out and "{run_out" not in "".join(w.thread_cycle) for m in move.short
+        )
         for one in move.short if known else move.long:
             self.move(one)
 
@@ -255,6 +257,7 @@ class TurnWriter(Writer):
                     x=self.length(2 * move.x), z=self.length(move.z), taper=self.length(move.taper), height=self.length(move.height),
                     height_small=self._small(move.height), first_small=self._small(move.first), least_small=self._small(move.least),
                     repeats=move.repeats, angle=round(move.angle), pitch=self.per_turn(move.pitch, 2),
+                    run_out=min(round(10 * move.run_out / move.pitch), 99),
                 )
             )  # fmt: skip
         self.here = start

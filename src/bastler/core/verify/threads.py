@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -21,17 +21,19 @@ FIRST_MM = 0.55
 SAME_DEPTH_MM = 0.005
 FAR_MM = 1e4
 IN_RELIEF_MM = 0.05
+RUN_OUT_SLOPE = 0.2
 
 
 @dataclass(frozen=True)
 class Pass:
-    """One cut of a thread: its move, where it starts and ends along Z, the radius in its middle, and the way in one turn, mm."""
+    """One cut of a thread: its move, where it starts and ends along Z, the radius in its middle, and the way in one turn, mm; ``out``: it goes on out of the metal at an angle."""
 
     move: int
     start: float
     end: float
     radius: float
     lead: float
+    out: bool = False
 
 
 def threads(judge: TurnJudge, stock: Area) -> None:
@@ -57,11 +59,22 @@ def _groups(judge: TurnJudge, moves: list[int]) -> list[list[Pass]]:
         lead = float(m.feed[i] / m.speed[i]) * along / way if m.speed[i] > 0 and way > 0 else 0.0
         one = Pass(i, float(z0), float(z1), float(x0 + x1) / 2, lead)
         last = groups[-1][-1] if groups else None
+        if last and _runs_out(judge, last, i):
+            groups[-1][-1] = replace(last, out=True)
+            continue
         if last and min(max(last.start, last.end), max(z0, z1)) > max(min(last.start, last.end), min(z0, z1)) + 1e-6:
             groups[-1].append(one)
         else:
             groups.append([one])
     return groups
+
+
+def _runs_out(judge: TurnJudge, before: Pass, i: int) -> bool:
+    """Whether a move is the way out of the pass just before it: on from its end, steeper than any thread."""
+    m = judge.motion
+    if i != before.move + 1 or np.abs(m.start[i] - m.end[before.move]).max() > SAME_DEPTH_MM:
+        return False
+    return bool(abs(m.end[i, 0] - m.start[i, 0]) > RUN_OUT_SLOPE * abs(m.end[i, 2] - m.start[i, 2]))
 
 
 def _pitch(judge: TurnJudge, tool: Tool, passes: list[Pass]) -> None:

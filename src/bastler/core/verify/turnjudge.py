@@ -154,12 +154,15 @@ class TurnJudge(Verdict):
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
         self.limits(cutting, cutting & (m.kind != THREAD))
         threads = np.flatnonzero(m.kind == THREAD)
-        for i in threads[m.feed[threads] > machine.feed_limit][:1]:
+        way = np.abs(m.end[threads] - m.start[threads])[:, [0, 2]]
+        # On its way out of the metal a thread's tool is as fast along Z, and goes across besides.
+        along = m.feed[threads] * way.max(axis=1, initial=0.0) / np.maximum(np.hypot(*way.T), 1e-9)
+        for k in np.flatnonzero(along > machine.feed_limit)[:1]:
             self.add(
                 "speed-limit",
                 "stop",
-                f"The thread needs {said(float(m.feed[i]), Kind.FEED, self.plan.job.units, 0)} along Z; {machine.name} feeds {said(machine.feed_limit, Kind.FEED, self.plan.job.units, 0)} at most. Turn slower.",
-                int(i),
+                f"The thread needs {said(float(along[k]), Kind.FEED, self.plan.job.units, 0)} along Z; {machine.name} feeds {said(machine.feed_limit, Kind.FEED, self.plan.job.units, 0)} at most. Turn slower.",
+                int(threads[k]),
             )
         self._travel()
 

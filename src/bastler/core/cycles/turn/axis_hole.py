@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import shapely
 
 from bastler.core.cycles.base import Cycle, Pick, SubStep
@@ -22,7 +24,6 @@ KINDS = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 PECK_SHARE = 1.0
 CLEAR_MM = 1.0
 SLICE_MM = 0.05
-TAP_SHARE = 0.4
 
 
 def _taps(v: Values) -> bool:
@@ -175,8 +176,8 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
-    n = 1000 * cutting_speed(v.tool, w.material) / (3.14159 * v.tool.diameter)
-    n = min(n, w.lathe.limit) * (TAP_SHARE if v.tool.kind == "tap" else 1.0)
+    n = 1000 * cutting_speed(v.tool, w.material) / (math.pi * v.tool.diameter)
+    n = min(n, w.lathe.limit)
     if v.tool.kind == "tap":
         n = min(n, 0.5 * w.machine.feed_limit / v.tool.pitch)
     return Suggestion(

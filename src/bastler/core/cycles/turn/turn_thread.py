@@ -9,9 +9,13 @@ import shapely
 
 from bastler.core.cycles.base import Cycle, Pick
 from bastler.core.cycles.threading import (
+    OUT_ANGLE_DEG,
     aside_of,
+    by_cone,
     comes_in,
+    cone_of,
     crest_of,
+    ends_in_metal,
     inside,
     is_free,
     lead_of,
@@ -28,7 +32,7 @@ from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.turned import clipped
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
-from bastler.core.planning.turn.threads import THINNEST_MM, cuts
+from bastler.core.planning.turn.threads import THINNEST_MM, cuts, first_for
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
@@ -99,7 +103,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 finding="run-in",
             )
         )
-    if 0 < v.run_out < _needed(v, w) - RUN_OUT_SLACK_MM and towards_chuck(v):
+    found += _end_problems(v, w)
+    if not by_cone(v) and 0 < v.run_out < _needed(v, w) - RUN_OUT_SLACK_MM and towards_chuck(v):
         text = f"At this speed the slide needs {mm(_needed(v, w))} to come to rest; its relief gives {mm(v.run_out)}. Turn slower, or cut a wider relief."
         found.append(Problem("run_out", text, blocks=False, finding="run-out"))
     found += _metal_problems(v, w)
@@ -111,9 +116,22 @@ def _problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     if not any(p.blocks for p in found) and not is_free(v, w):
-        text = f"Tool {tool.number} finds no way along the thread without its body touching. Shorten the thread, or take a slimmer tool."
+        text = f"Tool {tool.number} finds no way along the thread and out of it without touching metal beside it, as a shoulder. End the thread sooner, turn a relief before, or take a slimmer tool."
         found.append(no_way(tool, w, v.end_z, text))
     return found
+
+
+def _end_problems(v: Values, w: Work) -> list[Problem]:
+    """Whether the tool gets out of the metal at the thread's end."""
+    across = cone_of(v)[1]
+    if by_cone(v) and across < v.depth - 1e-6:
+        least = v.depth / math.tan(math.radians(v.out_angle))
+        text = f"At this angle it is {show(across, units=w.units)} out at its end, and the thread is {show(v.depth, units=w.units)} deep. Give at least {show(math.ceil(least * 100) / 100, units=w.units)}."
+        return [Problem("run_out", text)]
+    if not by_cone(v) and ends_in_metal(v, w):
+        text = "The thread ends in the full metal, and the tool is drawn out square at its whole depth. Let it run out at an angle, or turn a relief before."
+        return [Problem("out", text, blocks=False, finding="run-out", remedy=("out", "cone"))]
+    return []
 
 
 def _insert_problems(v: Values, w: Work) -> list[Problem]:
@@ -207,17 +225,30 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 def _passes(v: Values, w: Work) -> list[Move]:
     """Every pass of it."""
-    (_, end), safe, slope = run_of(v), safe_radius(v, w), slope_of(v)
+    safe, slope = safe_radius(v, w), slope_of(v)
+    full = v.end_z if by_cone(v) else run_of(v)[1]
     moves: list[Move] = []
     for r, z, start in _places(v, w):
         r_start = r - (z - v.start_z) * slope
         moves += [
             Rapid(None, None, z),
             Rapid(r_start),
-            ThreadCut(r_start + (z - end) * slope if slope else None, end, lead_of(v), start),
+            ThreadCut(r_start + (z - full) * slope if slope else None, full, lead_of(v), start),
+            *_out(v, r_start + (z - full) * slope, safe),
             Rapid(safe),
         ]
     return moves
+
+
+def _out(v: Values, radius: float, safe: float) -> list[Move]:
+    """Out of the metal at an angle, still in step with the spindle, no farther than it goes back at."""
+    along, across = cone_of(v)
+    if not along:
+        return []
+    share = min(abs(safe - radius) / across, 1.0)
+    out = radius + share * (-across if inside(v) else across)
+    # A thread's pitch counts along the longer axis; along Z it stays the same.
+    return [ThreadCut(out, v.end_z - share * along, lead_of(v) * max(across / along, 1.0))]
 
 
 def _cycle_fits(v: Values) -> bool:
@@ -227,6 +258,7 @@ def _cycle_fits(v: Values) -> bool:
         and not v.get("start_angle", 0.0)
         and v.get("infeed", "flank") != "both"
         and v.get("chips", "shrinking") == "shrinking"
+        and not (by_cone(v) and v.get("out_angle", OUT_ANGLE_DEG) != OUT_ANGLE_DEG)
     )
 
 
@@ -241,7 +273,16 @@ def _cycle(v: Values) -> ThreadCycle:
     root = crest_of(v) + way * v.depth - (end - v.start_z) * slope_of(v)
     angle = 0.0 if v.infeed == "radial" else ANGLES[v.profile]
     return ThreadCycle(
-        root, end, v.depth, v.first_pass, THINNEST_MM, v.spring + 1, angle, (end - begin) * slope_of(v), lead_of(v)
+        root,
+        end,
+        v.depth,
+        v.first_pass,
+        THINNEST_MM,
+        v.spring + 1,
+        angle,
+        (end - begin) * slope_of(v),
+        lead_of(v),
+        cone_of(v)[0],
     )
 
 
@@ -304,6 +345,14 @@ def _suggest_depth(v: Values, _: Work) -> Suggestion:
     return Suggestion(show(depth + deeper, digits=3), reason)
 
 
+def _suggest_first(v: Values, _: Work) -> Suggestion:
+    first = first_for(v.depth, v.pitch)
+    if v.get("chips", "shrinking") == "even":
+        first = v.depth / max(math.ceil((v.depth / first) ** 2 - 1e-6), 1)
+    passes = len(cuts(v.depth, first, 30.0, "radial", shrinking=v.get("chips", "shrinking") == "shrinking", spring=0))
+    return Suggestion(show(first, digits=3), f"{passes} passes, as usual for this pitch")
+
+
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
     n = 1000 * surface_speed(v.tool, w) / (math.pi * v.diameter)
     most = min(FEED_SHARE * w.machine.feed_limit / lead_of(v), _stops_in_relief(v, w))
@@ -328,7 +377,16 @@ def _suggest_end(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(show(found[0], digits=3), "where its relief begins") if found else None
 
 
+def _suggest_out(v: Values, w: Work) -> Suggestion:
+    if ends_in_metal(v, w):
+        return Suggestion("cone", "there is no relief at its end")
+    return Suggestion("straight", "into its relief" if relief(v, w) else "it ends in the open")
+
+
 def _suggest_run_out(v: Values, w: Work) -> Suggestion:
+    if by_cone(v):
+        least = math.ceil(100 * v.depth / math.tan(math.radians(v.out_angle))) / 100
+        return Suggestion(show(max(lead_of(v), least), digits=3), "one pitch")
     room = room_in_relief(v, w, lead_of(v)) if towards_chuck(v) else None
     if room is None:
         return Suggestion("0", "no relief is found behind it" if towards_chuck(v) else "it ends in the open")
@@ -379,11 +437,14 @@ CYCLE = Cycle(
               choices=(("radial", "Straight in"), ("flank", "Along a flank"), ("both", "Along both flanks in turn"))),
         Field("chips", "Chips", "Cut", Kind.CHOICE, "Does each pass remove the same area, or is each equally deep?", "shrinking",
               choices=(("shrinking", "Equal area"), ("even", "Equal depth"))),
-        Field("first_pass", "First pass", "Cut", Kind.LENGTH, "How deep is the first pass?", suggest=lambda v, _: Suggestion(show(round(max(0.15, 0.18 * v.depth), 2)), "usual for this depth"), limits=SIZE),
+        Field("first_pass", "First pass", "Cut", Kind.LENGTH, "How deep is the first pass?", suggest=_suggest_first, limits=SIZE),
         Field("spring", "Spring passes", "Cut", Kind.COUNT, "How many passes repeat the last one?", "1", Limits(0, 20)),
         Field("speed", "Spindle speed", "Cut", Kind.SPINDLE, "What is the spindle speed?", suggest=_suggest_speed, limits=Limits(0, 100_000, low_open=True)),
         Field("run_in", "Run-in", "Entry", Kind.LENGTH, "How far ahead of the thread does the tool begin?", suggest=_suggest_run_in, limits=NOT_NEGATIVE),
-        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past its end does the tool run (into its relief)?", suggest=_suggest_run_out, limits=NOT_NEGATIVE),
+        Field("out", "At its end", "Entry", Kind.CHOICE, "How does the tool leave the metal at the thread's end?", suggest=_suggest_out,
+              choices=(("straight", "Straight on"), ("cone", "Out at an angle"))),
+        Field("out_angle", "Run-out angle", "Entry", Kind.ANGLE, "At what angle does it run out of the metal?", "45", Limits(15, 75), shown=by_cone),
+        Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far past the full thread's end does the tool run?", suggest=_suggest_run_out, limits=NOT_NEGATIVE),
         Field("start_angle", "Start angle", "Entry", Kind.ANGLE, "At what spindle angle does it start (to meet a thread that is there already)?", "0", Limits(0, 360)),
         Field("written", "Written as", "Entry", Kind.CHOICE, "Is every pass written into the program, or a cycle of the control?", "moves",
               choices=(("moves", "Every pass"), ("cycle", "A cycle of the control")), shown=_cycle_fits),
