@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -27,17 +28,18 @@ STEP_SHARE = 0.1
 
 @dataclass(frozen=True)
 class Samples:
-    """Along cutting moves, in order: which move, where (n, 3), angle in metal in degrees, volume cut since the last one, mm³, length since then, mm."""
+    """Along cutting moves, in order: which move, where (n, 3), angle in metal in degrees, volume cut since the last one, mm³, length since then, and the deepest metal on the tool's round, mm."""
 
     move: NDArray[np.int64]
     at: NDArray[np.float64]
     degrees: NDArray[np.float64]
     volume: NDArray[np.float64]
     way: NDArray[np.float64]
+    deep: NDArray[np.float64]
 
 
 @njit(cache=True)
-def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, volume):  # type: ignore[no-untyped-def]  # pragma: no cover
+def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, volume, deep):  # type: ignore[no-untyped-def]  # pragma: no cover
     nx, ny = heights.shape
     count = len(rim_x)
     for i in range(len(points)):
@@ -50,6 +52,7 @@ def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, 
                 continue
             if 0 <= a < nx and 0 <= b < ny and heights[a, b] > pz + 0.02:
                 wet[k] = True
+                deep[i] = max(deep[i], heights[a, b] - pz)
         run, best = 0, 0
         for k in range(2 * count):
             run = run + 1 if wet[k % count] else 0
@@ -75,23 +78,32 @@ def samples(
     x0, x1, y0, y1, _, z1 = block
     heights = np.full((math.ceil((x1 - x0) / cell), math.ceil((y1 - y0) / cell)), z1)
     cuts = np.flatnonzero((motion.kind == FEED) | (motion.kind == ARC))
-    parts: list[
-        tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]
-    ] = []
+    parts: list[tuple[NDArray[Any], ...]] = []
     runs = np.split(cuts, np.flatnonzero(np.diff(motion.tool[cuts]) != 0) + 1) if len(cuts) else []
     for run in runs:
         radius = radii[int(motion.tool[run[0]])]
         move, points, way, heading = _along(motion, run, max(2 * cell, STEP_SHARE * radius))
         rim = radius - INSIDE_CELLS * cell
-        degrees, volume = np.zeros(len(points)), np.zeros(len(points))
+        degrees, volume, deep = np.zeros(len(points)), np.zeros(len(points)), np.zeros(len(points))
         turned = np.arange(POINTS) * 2 * np.pi / POINTS
         _run(
-            heights, x0, y0, cell, points, heading, radius, rim * np.cos(turned), rim * np.sin(turned), degrees, volume
+            heights,
+            x0,
+            y0,
+            cell,
+            points,
+            heading,
+            radius,
+            rim * np.cos(turned),
+            rim * np.sin(turned),
+            degrees,
+            volume,
+            deep,
         )
-        parts.append((move, points, degrees, volume, way))
+        parts.append((move, points, degrees, volume, way, deep))
     if not parts:
         none = np.zeros(0)
-        return Samples(np.zeros(0, np.int64), np.zeros((0, 3)), none, none, none)
+        return Samples(np.zeros(0, np.int64), np.zeros((0, 3)), none, none, none, none)
     return Samples(*(np.concatenate(column) for column in zip(*parts, strict=True)))
 
 

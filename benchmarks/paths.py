@@ -14,12 +14,13 @@ import numpy as np
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
-from bastler.core.gcode.motion import ARC, CHANGE, RAPID
+from bastler.core.gcode.motion import CHANGE, RAPID
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
 from bastler.core.planning.planner import Plan, plan
 from bastler.core.request import Request
 from bastler.core.tooling import cutting
-from bastler.core.tooling.feeds import feed_per_tooth, suggest_speed
+from bastler.core.tooling.cuttingdata import feed_per_tooth
+from bastler.core.tooling.feeds import suggest_speed
 from bastler.core.tooling.power import EFFICIENCY, available
 from bastler.core.tooling.tools import Tool
 from benchmarks.engaged import samples
@@ -141,12 +142,10 @@ def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
     flat = np.array([t.kind not in ("drill", "tap") for t in tool])
     level = np.abs(motion.end[seen.move, 2] - motion.start[seen.move, 2]) < 1e-6
     material = frame.material
-    chips = np.array([feed_per_tooth(t, material) for t in tool])
-    # Inside a curve the edge goes farther than the centre.
-    path = np.hypot(*(seen.at - motion.centre[seen.move])[:, :2].T)
-    inside = (motion.kind[seen.move] == ARC) & (motion.sweep[seen.move] > 0)
-    edge = np.where(inside, 1 + np.array([t.radius for t in tool]) / np.maximum(path, 1e-6), 1.0)
-    share = feed * edge / turns / teeth * np.sin(angle) / chips
+    chips = np.array(
+        [cutting.table_chip(t, material, max(float(d), 0.05)) for t, d in zip(tool, seen.deep, strict=True)]
+    )
+    share = feed / turns / teeth * np.sin(angle) / chips
     cutting_now = flat & level & (seen.volume > 1e-6)
     h = np.maximum(0.7 * feed / turns / teeth, 0.003)
     kc = material.kc11 * h**-material.mc

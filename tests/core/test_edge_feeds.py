@@ -29,7 +29,7 @@ def test_a_post_feeds_more_than_its_edge() -> None:
 
 def test_a_wall_that_the_control_offsets_counts_as_the_way_beside_it() -> None:
     moves: list[Move] = [Compensate("left"), Turn(20.0, 0.0, (0.0, 0.0), True, 300.0), Compensate(None)]
-    assert at_the_edge(moves, 5.0, "right")[1] == Turn(20.0, 0.0, (0.0, 0.0), True, 300.0 * 15 / 20)
+    assert at_the_edge(moves, 5.0, "right", 1000.0)[1] == Turn(20.0, 0.0, (0.0, 0.0), True, 300.0 * 15 / 20)
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,8 @@ from bastler.core.job.frame import read_tools
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
 from bastler.core.tooling import ownmaterials, profiles
-from bastler.core.tooling.feeds import WAYS, cutting_speed, suggest_feed, suggest_milling_feed, suggest_speed
+from bastler.core.tooling.cuttingdata import WAYS, cutting_speed
+from bastler.core.tooling.feeds import suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials

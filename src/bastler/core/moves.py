@@ -35,7 +35,7 @@ class Feed(Struct, frozen=True):
 
 
 class Turn(Struct, frozen=True):
-    """An arc in XY, with ``z`` a helix; start = end in XY is a full circle."""
+    """An arc in XY, with ``z`` a helix; start = end in XY is a full circle. ``centred``: the feed is the centre's, by how much of the tool is in metal there."""
 
     x: float
     y: float
@@ -43,6 +43,7 @@ class Turn(Struct, frozen=True):
     ccw: bool
     feed: float
     z: float | None = None
+    centred: bool = False
 
 
 class Compensate(Struct, frozen=True):

@@ -11,8 +11,9 @@ import math
 from functools import lru_cache, partial
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from bastler.core.cycles import pocketing
+from bastler.core.cycles import loading, pocketing
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.pocketing import FITS_MM, left_on
@@ -25,6 +26,7 @@ from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.area import Cut, Height, clear, lead_for, rest, wall_round, walls_of
 from bastler.core.planning.contours import contours_of
+from bastler.core.planning.evenload import clear_evenly, fits
 from bastler.core.planning.nest import (
     Loops,
     nested,
@@ -87,9 +89,15 @@ def rough_loops(v: Values, band: Band) -> Loops:
     return shrunk(band.edge, rough_offset(v))
 
 
+def even_fits(v: Values, w: Work) -> bool:
+    """Whether every part of the area has room for a helix."""
+    every = bands(v, w)
+    return bool(whole(v) and every and all(fits(rough_loops(v, b), v.tool.flat_radius) for b in every))
+
+
 def rough_offset(v: Values) -> float:
     """How far roughing stays from the edge with the tool's centre."""
-    return float(max(v.tool.radius + v.leave_walls, corner_radius(v)))
+    return float(max(v.tool.radius + v.get("leave_walls", 0.2), corner_radius(v)))
 
 
 def removals(v: Values, w: Work) -> tuple[Removal, ...]:
@@ -182,6 +190,15 @@ def problems(v: Values, w: Work) -> list[Problem]:
             found += corner_problems(v, w, band.edge, partial(shrunk, band.edge), rest, blocks=True)
     if v.get("leave_floor", 0.0) >= v.depth:
         found.append(Problem("leave_floor", "More is left on the floor than the area is deep."))
+    if whole(v) and loading.is_even(v):
+        if v.entry != "helix":
+            found.append(Problem("entry", "An even load is begun by a helix. Choose it, or clear by loops."))
+        elif not even_fits(v, w):
+            found.append(
+                Problem(
+                    "clear_by", "A part of the area is too narrow for a helix. Clear by loops, or take a smaller tool."
+                )
+            )
     if v.side_step > tool.flat_radius + FITS_MM:
         limit = mm(tool.flat_radius)
         found.append(
@@ -246,7 +263,14 @@ def moves(v: Values, w: Work) -> list[Move]:
     high = w.top_over(Region(every[0].edge, 0.0).bounds())
     slope = math.tan(math.radians(v.ramp_angle)) if v.get("ramp_angle") else math.tan(math.radians(tool.ramp_angle))
     cut = Cut(
-        tool.radius, tool.flat_radius, v.side_step, v.feed, v.feed_full, v.feed_down, v.get("entry", "ramp"), slope
+        tool.radius,
+        tool.flat_radius,
+        v.side_step,
+        v.feed,
+        v.get("feed_full", v.feed),
+        v.feed_down,
+        v.get("entry", "ramp"),
+        slope,
     )
     safe = high + ABOVE_METAL_MM
     result: list[Move] = [Rapid(*rough_loops(v, every[0])[0].start), Rapid(z=safe)]
@@ -256,13 +280,22 @@ def moves(v: Values, w: Work) -> list[Move]:
         rough_floor = band.floor + (v.leave_floor if last and whole(v) else 0.0)
         floor = band.floor + (left_on(v, "floor") if last and whole(v) else 0.0)
         heights = levels(top, rough_floor, v.depth_per_pass) if not whole(v) or v.rough else []
+        own_floor = bool(last and whole(v) and v.finish_floor and heights and v.leave_floor > 0)
         if last and whole(v) and v.finish_floor and (not heights or v.leave_floor > 0):
             heights.append(floor)
-        roots = nested(band.edge, rough_offset(v), v.side_step)
+        roots = () if whole(v) and loading.is_even(v) else nested(band.edge, rough_offset(v), v.side_step)
         above = top
         for level in heights:
             z = Height(level, above, safe)
-            if whole(v):
+            if own_floor and level == heights[-1]:
+                wide = nested(band.edge, rough_offset(v), tool.flat_radius)
+                result += clear(
+                    wide, replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor), z, w.block
+                )
+            elif whole(v) and loading.is_even(v):
+                result += clear_evenly(rough_loops(v, band), loading.even_of(v, w), above, level, safe)
+                result += _edges(v, band, z)
+            elif whole(v):
                 result += clear(roots, cut, z, w.block)
             else:
                 result += rest(_inside_out(roots), _free(v, w, band), cut, z, walls_of(band.edge))
@@ -272,6 +305,17 @@ def moves(v: Values, w: Work) -> list[Move]:
             result += _walls(v, w, band, Height(floor, top, safe), cut)
         top = band.floor
     return [*result, Rapid(z=w.clearance)]
+
+
+def _edges(v: Values, band: Band, z: Height) -> list[Move]:
+    """Once along the edge of what is cleared, if no pass of its own comes for the walls."""
+    if v.finish_walls:
+        return []
+    shape, result = walls_of(band.edge), list[Move]()
+    for loop in rough_loops(v, band):
+        lead = lead_for(loop, shape, rough_offset(v), v.tool.radius / 2, 0.0)
+        result += wall_round(loop, lead, z, v.feed)
+    return result
 
 
 def _inside_out(roots: tuple) -> list[Path]:  # type: ignore[type-arg]
@@ -309,11 +353,11 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
             lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)
             wall = _wall_beside(loop, radius) if _by_control(v) and lead.radius else None
             if wall is not None:
-                result += wall_round(wall, lead, here, v.feed, by_control=radius)
+                result += wall_round(wall, lead, here, v.feed_finish, by_control=radius)
                 continue
             for path in inset([loop], tool.radius - radius) if radius > tool.radius else [loop]:
                 result += wall_round(
-                    path, lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls), here, v.feed
+                    path, lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls), here, v.feed_finish
                 )
     return result
 

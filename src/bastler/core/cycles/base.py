@@ -26,7 +26,8 @@ from bastler.core.tooling.power import available, drilling_power, milling_power,
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 10_000)
-UNUSUAL_KEYS = ("speed", "feed", "feed_full", "feed_down")
+FEED_LIMITS = Limits(0, 100_000, low_open=True)
+UNUSUAL_KEYS = ("speed", "feed", "feed_full", "feed_down", "feed_finish", "feed_floor")
 UNUSUAL_SHARE = 3.0
 """A typed speed or feed this many times off the suggestion is told."""
 

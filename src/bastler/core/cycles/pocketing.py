@@ -7,17 +7,21 @@ whose field names are those of :data:`CUT_FIELDS` and :data:`ENTRY_FIELDS`, and 
 
 from __future__ import annotations
 
+import math
+
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, feed_down_field, machine_problems, speed_fields
+from bastler.core.cycles import loading
+from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, machine_problems, speed_fields
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggest, Suggestion, Values
-from bastler.core.geometry.path import Point, rounded_rectangle
+from bastler.core.geometry.path import Line, Path, Point, rounded_rectangle
 from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
+from bastler.core.planning.evenload import clear_evenly
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -25,11 +29,14 @@ from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
+START_MM = 0.3
 DEEPEST_PLUNGE_MM = 0.8
 """So much may still lie on the floor where a corner is begun; less than the lift."""
 SMALLEST_LEAD_MM = 0.2
 SENSIBLE_DEPTH_DIAMETERS = 1.5
-DEPTH_SHARE = {"P": 0.5, "M": 0.3, "N": 0.8, "K": 0.5, "S": 0.2, "H": 0.1}
+USUAL_LEAVE_MM = 0.2
+LOOPS_SHARE = 0.8
+"""Loops are suggested at most this share of the flat radius apart."""
 FITS_MM = 1e-6
 MILLS = ("end-mill",)
 
@@ -135,7 +142,7 @@ def depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
 
 def _room(v: Values, size: Size) -> tuple[float, float]:
     """Half sizes that the tool's centre may use while roughing."""
-    offset = v.tool.radius + v.leave_walls
+    offset = v.tool.radius + v.get("leave_walls", USUAL_LEAVE_MM)
     return size.a - offset, size.b - offset
 
 
@@ -165,6 +172,8 @@ def _other_ways(v: Values, size: Size) -> str:
 
 
 def _entry_problems(v: Values, size: Size) -> list[Problem]:
+    if loading.is_even(v) and v.entry != "helix":
+        return [Problem("entry", "An even load is begun by a helix. Choose it, or clear by loops.")]
     if v.entry == "helix" and not helix_radius(v, size):
         return [Problem("entry", f"The pocket is too narrow for a helix. {_other_ways(v, size)}")]
     if v.entry == "ramp" and not ramp_length(v, size):
@@ -264,10 +273,14 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
     z, top = high + ABOVE_METAL_MM, high
     heights = levels(high, rough_floor, v.depth_per_pass) if v.rough else []
     floor = bottom + left_on(v, "floor")
+    own_floor = bool(v.finish_floor and heights and v.leave_floor > 0)
     if v.finish_floor and (not heights or v.leave_floor > 0):
         heights.append(floor)
     for i, level in enumerate(heights):
-        result += _clear(v, size, z, top, level, first=i == 0)
+        if loading.is_even(v) and (i + 1 < len(heights) or not own_floor):
+            result += _evenly(v, w, size, top, level, z)
+        else:
+            result += _clear(v, size, z, top, level, first=i == 0, floor=own_floor and i + 1 == len(heights))
         top, z = level, level + LIFT_MM
     if v.finish_walls:
         for level in levels(high, floor, v.tool.flute_length):
@@ -298,11 +311,37 @@ def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
     return result
 
 
-def _clear(v: Values, size: Size, approach: float, top: float, level: float, *, first: bool) -> list[Move]:
-    """One depth pass, from ``approach`` (in air) down to ``level`` and out to the wall."""
+def _evenly(v: Values, w: Work, size: Size, top: float, level: float, approach: float) -> list[Move]:
+    """One depth pass with an even load; its walls are followed at once if no pass of their own comes."""
+    offset = v.tool.radius + v.leave_walls
+    outline = rounded_rectangle(max(size.a - offset, 0.0), max(size.b - offset, 0.0), max(size.corner - offset, 0.0))
+    even = loading.even_of(v, w)
+    safe = max(approach, level + LIFT_MM)
+    result = clear_evenly((outline,), even, top, level, safe)
+    if not v.finish_walls:
+        result += [*_once_round(outline, v, level), Rapid(z=safe)]
+    return result
+
+
+def _once_round(outline: Path, v: Values, level: float) -> list[Move]:
+    """Along the edge of what is cleared, from its middle."""
+    x, y = outline.start
+    inside = (x, y + min(v.tool.radius / 2, abs(y)))
+    return [Rapid(*inside), Rapid(z=level + LIFT_MM), Feed(None, None, level, v.feed), Feed(x, y, None, v.feed), *follow(outline, v.feed), Feed(*inside, level + LIFT_MM, v.feed)]  # fmt: skip
+
+
+def _clear(
+    v: Values, size: Size, approach: float, top: float, level: float, *, first: bool, floor: bool = False
+) -> list[Move]:
+    """One depth pass, from ``approach`` (in air) down to ``level`` and out to the wall; ``floor``: only what was left on it."""
     tool = v.tool
-    paths = loops(size.a, size.b, size.corner, tool.radius + v.leave_walls, v.side_step, tool.flat_radius)
+    step, feed, full = (
+        (floor_step(v), v.feed_floor, v.feed_floor) if floor else (v.side_step, v.feed, v.get("feed_full", v.feed))
+    )
+    paths = loops(size.a, size.b, size.corner, tool.radius + v.leave_walls, step, tool.flat_radius)
     helix, length = helix_radius(v, size), ramp_length(v, size)
+    if floor and (down := _slid_down(paths[0], v, top, level, approach, first)):
+        return [*down, *_loops(paths, feed, feed, level)]
     if v.entry == "helix":
         start = (helix, 0.0)
         down = entry.helix(helix, top + min(LIFT_MM, approach - top), level, v.ramp_angle, v.feed_down)
@@ -318,12 +357,33 @@ def _clear(v: Values, size: Size, approach: float, top: float, level: float, *, 
     if v.entry != "plunge":
         moves.append(Feed(None, None, top + min(LIFT_MM, approach - top), v.feed_down))
     moves += down
+    return [*moves, *_loops(paths, feed, full, level)]
+
+
+def _slid_down(loop: Path, v: Values, top: float, level: float, approach: float, first: bool) -> list[Move]:
+    """Onto the floor along the beginning of a loop, no steeper than the tool may; nothing if that is too short."""
+    begin = loop.elements[0]
+    drop = top - level + START_MM
+    steep = math.tan(math.radians(v.get("ramp_angle", v.tool.ramp_angle)))
+    if not isinstance(begin, Line) or math.dist(loop.start, begin.end) * steep < drop:
+        return []
+    moves: list[Move] = [
+        Rapid(*loop.start),
+        *([Rapid(z=approach)] if first else []),
+        Feed(None, None, level + drop, v.feed_floor),
+    ]
+    return [*moves, Feed(*begin.end, level, v.feed_floor), Feed(*loop.start, None, v.feed_floor)]
+
+
+def _loops(paths: list[Path], feed: float, full: float, level: float) -> list[Move]:
+    """Loops from the inside out, and up off the last."""
+    moves: list[Move] = []
     for i, path in enumerate(paths):
-        moves.append(Feed(*path.start, None, v.feed_full))
-        moves += follow(path, v.feed_full if i == 0 else v.feed)
+        moves.append(Feed(*path.start, None, full))
+        moves += follow(path, full if i == 0 else feed)
     x, y = paths[-1].start
     inward = min(LIFT_MM, abs(y))
-    moves += [Feed(x, y + inward, level + LIFT_MM, v.feed)]
+    moves += [Feed(x, y + inward, level + LIFT_MM, feed)]
     return moves
 
 
@@ -337,8 +397,8 @@ def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[
     moves: list[Move] = [
         Rapid(0.0, roughed),
         Rapid(z=max(approach, level + LIFT_MM)),
-        Feed(None, None, level, v.feed),
-        Feed(0.0, centre_y, None, v.feed),
+        Feed(None, None, level, v.feed_finish),
+        Feed(0.0, centre_y, None, v.feed_finish),
     ]
     by_control = v.compensation == "control"
     offset = 0.0 if by_control else radius
@@ -349,16 +409,16 @@ def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[
         moves.append(Compensate("left"))
     if reach > FITS_MM:
         moves += [
-            Feed(-reach, centre_y, None, v.feed),
-            Turn(*loop.start, centre, True, v.feed),
-            *follow(loop, v.feed),
-            Turn(reach, centre_y, centre, True, v.feed),
+            Feed(-reach, centre_y, None, v.feed_finish),
+            Turn(*loop.start, centre, True, v.feed_finish),
+            *follow(loop, v.feed_finish),
+            Turn(reach, centre_y, centre, True, v.feed_finish),
         ]
     else:
-        moves += [Feed(*loop.start, None, v.feed), *follow(loop, v.feed)]
+        moves += [Feed(*loop.start, None, v.feed_finish), *follow(loop, v.feed_finish)]
     if by_control:
         moves.append(Compensate(None))
-    return [*moves, Feed(0.0, centre_y, None, v.feed), Feed(None, None, level + LIFT_MM, v.feed)]
+    return [*moves, Feed(0.0, centre_y, None, v.feed_finish), Feed(None, None, level + LIFT_MM, v.feed_finish)]
 
 
 def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
@@ -381,13 +441,9 @@ def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
     return Suggestion(str(best.number), f"{best.name}: the largest that fits radius {show(size.corner, units=w.units)}")
 
 
-def _suggest_side_step(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(0.8 * v.tool.flat_radius), "40 % of the tool's flat bottom")
-
-
-def suggest_depth(v: Values, w: Work) -> Suggestion:
-    depth = min(DEPTH_SHARE[w.material.group] * v.tool.diameter, v.tool.flute_length)
-    return Suggestion(show(depth, digits=1), f"sensible for {v.tool.name} in {w.material.name}")
+def floor_step(v: Values) -> float:
+    """Side step of the floor's own pass."""
+    return 1.25 * float(v.tool.flat_radius)
 
 
 def suggest_ramp(v: Values, _: Work) -> Suggestion:
@@ -411,6 +467,9 @@ def whole(v: Values) -> bool:
 def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None = None) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
     """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``; ``suggest_leave``: how much on its walls."""
 
+    def even_fits(v: Values, _: Work) -> bool:
+        return bool(whole(v) and helix_radius(v, size_of(v)))
+
     def suggest_entry(v: Values, _: Work) -> Suggestion:
         if helix_radius(v, size_of(v)):
             return Suggestion("helix", "the pocket is wide enough")
@@ -421,20 +480,21 @@ def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None =
     return (
         Field("tool", "Tool", "Cut", Kind.TOOL, question, suggest=suggest_tool),
         Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes", shown=whole),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=SIZE),
+        *loading.clearing_fields(even_fits, lambda v: whole(v) and bool(v.get("rough", True)), LOOPS_SHARE),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE, suggest=suggest_leave),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
         Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes", shown=whole),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_side_step, limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(LOOPS_SHARE), limits=SIZE),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner",
               choices=(("planner", "Bastler"), ("control", "Control"))),
-        *speed_fields(full_width=True, engagement=engagement),
+        *speed_fields(feed=False),
+        *loading.feed_fields(lambda v: bool(v.get("rough", True)), floor_step),
         Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry, shown=whole,
               choices=(("helix", "Helix"), ("ramp", "Ramp"), ("plunge", "Plunge"), ("hole", "In a hole"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True),
               shown=lambda v: whole(v) and v.entry in ("helix", "ramp")),
-        feed_down_field(),
+        loading.down_field(),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: bool(v.finish_walls)),
     )  # fmt: skip

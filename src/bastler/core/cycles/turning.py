@@ -12,7 +12,7 @@ from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
-from bastler.core.tooling.feeds import POWER_SHARE
+from bastler.core.tooling.cutting import POWER_SHARE
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
 

@@ -2,6 +2,8 @@
 
 Inside a curve the edge goes farther than the centre, round an outside one less far: centre feed = edge feed · R / (R + r), or
 R / (R − r), with R the radius of the centre's way and r the tool's. So a bore of D cut by a tool of d feeds (D − d) / D.
+Where the angle of the tool in metal is what a feed was chosen by, as on a helix and with an even load, it is the centre's already: the tool's
+disc only moves, and its thickest chip is the centre's feed per tooth by the sine of that angle.
 """
 
 from __future__ import annotations
@@ -31,13 +33,13 @@ def share_on(turn: Turn, radius: float, metal: Metal, *, by_control: bool = Fals
     return min(max(centre / wall, LEAST_SHARE), MOST_SHARE)
 
 
-def at_the_edge(moves: Sequence[Move], radius: float, metal: Metal) -> tuple[Move, ...]:
-    """Moves of a tool's centre whose arcs feed so that its edge has the feed that was given."""
+def at_the_edge(moves: Sequence[Move], radius: float, metal: Metal, most: float) -> tuple[Move, ...]:
+    """Moves of a tool's centre whose arcs feed so that its edge has the feed that was given, at most what the machine feeds."""
     found, by_control = list[Move](), False
     for one in moves:
         if isinstance(one, Compensate):
             by_control = one.side is not None
-        if isinstance(one, Turn):
-            one = replace(one, feed=one.feed * share_on(one, radius, metal, by_control=by_control))
+        if isinstance(one, Turn) and not one.centred:
+            one = replace(one, feed=min(one.feed * share_on(one, radius, metal, by_control=by_control), most))
         found.append(one)
     return tuple(found)

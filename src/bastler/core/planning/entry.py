@@ -35,9 +35,9 @@ def helix(radius: float, top: float, bottom: float, angle_deg: float, feed: floa
     count = max(math.ceil((top - bottom) / pitch), 1)
     start = (radius, 0.0)
     down: list[Move] = [
-        Turn(*start, (0.0, 0.0), True, feed, top + (bottom - top) * i / count) for i in range(1, count + 1)
+        Turn(*start, (0.0, 0.0), True, feed, top + (bottom - top) * i / count, True) for i in range(1, count + 1)
     ]
-    return [*down, Turn(*start, (0.0, 0.0), True, feed)]
+    return [*down, Turn(*start, (0.0, 0.0), True, feed, None, True)]
 
 
 def ramp(length: float, top: float, bottom: float, angle_deg: float, feed: float) -> list[Move]:

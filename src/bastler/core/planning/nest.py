@@ -76,6 +76,11 @@ def nested(loops: Loops, first: float, step: float) -> tuple[Nested, ...]:
     return tuple(inner)
 
 
+def pockets_of(loops: Loops) -> list[Nested]:
+    """The connected parts of an area, each with the loops round its islands."""
+    return _pockets(loops, [])
+
+
 def _pockets(level: Loops, inner: list[Nested]) -> list[Nested]:
     """The pockets of a level with those of the next one inside them."""
     outer = [p for p in level if area(p) >= 0]

@@ -315,7 +315,7 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
     if cycle.metal is not None and planned:
-        planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values))
+        planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values), work.machine.feed_limit)
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
     return _with_ways(one, ways) if ways else one

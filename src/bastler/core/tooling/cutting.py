@@ -10,13 +10,11 @@ cube of it (a beam), and is allowed as much less. Power is at most :data:`POWER_
 from __future__ import annotations
 
 import math
-from functools import lru_cache
-from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.data import DATA, table
 from bastler.core.quantities import Kind, Units, said, show
+from bastler.core.tooling.cuttingdata import feed_per_tooth, tables
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
 from bastler.core.tooling.power import available, milling_power, thinning
@@ -36,12 +34,8 @@ WIDTHS = tuple(0.05 + 0.025 * k for k in range(31))
 LEVEL_COST = 0.03
 """What each further level is thought to cost, as a share of the time in metal: its way down."""
 FINE_MM = 0.05
-
-
-@lru_cache(maxsize=1)
-def tables() -> dict[str, Any]:
-    """``data/cutting.toml``."""
-    return table(DATA / "cutting.toml")
+BACK_SHARE = 0.8
+"""The way back from a half circle is its diameter, and the tool slows down and speeds up again at both ends."""
 
 
 class Cut(Struct, frozen=True):
@@ -105,8 +99,6 @@ def shallow(tool: Tool, material: Material, depth: float) -> float:
 
 def table_chip(tool: Tool, material: Material, depth: float) -> float:
     """Thickest chip that an edge may cut at a depth, mm."""
-    from bastler.core.tooling.feeds import feed_per_tooth
-
     return feed_per_tooth(tool, material) * max(shallow(tool, material, depth), 1.0)
 
 
@@ -128,17 +120,17 @@ def cut_at(
 
 def best_cut(
     tool: Tool, material: Material, machine: Machine, speed: float, height: float, widest: float,
-    shallowest_first: bool = False, depth: float | None = None,
+    slots: bool = False, depth: float | None = None, back: float = 0.0,
 ) -> Cut:  # fmt: skip
     """The cut that takes most metal from ``height`` mm at up to ``widest`` beside.
 
-    ``shallowest_first``: somewhere on its way the tool is in metal all round, so that it may go no deeper than in a slot.
-    ``depth``: one that is given.
+    ``slots``: somewhere on its way the tool is in metal all round, so that it may go no deeper than in a slot.
+    ``depth``: one that is given. ``back``: from each pass it goes back through air with this feed, mm/min.
     """
     found: list[tuple[float, Cut]] = []
     for share in WIDTHS:
         width = min(share * tool.diameter, widest)
-        most = slot_depth(tool, material) if shallowest_first else deepest(tool, material, width)
+        most = slot_depth(tool, material) if slots else deepest(tool, material, width)
         most = min(most, height)
         first = max(math.ceil(height / max(most, 1e-3) - 1e-6), 1)
         for levels in [first, first + 1, first + 2] if depth is None else [first]:
@@ -146,7 +138,8 @@ def best_cut(
             full = _full_feed(tool, material, machine, one)
             thin = min(one.feed / max(full * THINNEST_CHIP_SHARE, 1e-9), 1.0)
             fits = 1.0 if depth is None or depth <= most + 1e-6 else most / depth
-            found.append((one.rate * thin**2 * fits**4 / (1 + LEVEL_COST * (levels - 1)), one))
+            air = 1 + BACK_SHARE * one.feed / back if back else 1.0
+            found.append((one.rate / air * thin**2 * fits**4 / (1 + LEVEL_COST * (levels - 1)), one))
         if width >= widest:
             break
     return max(found, key=lambda f: f[0])[1]

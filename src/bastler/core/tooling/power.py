@@ -15,7 +15,7 @@ from bastler.core.tooling.tools import Tool
 
 EFFICIENCY = 0.8
 THINNEST_CHIP_MM = 0.003
-MOST_THINNING = 2.0
+MOST_THINNING = 2.5
 """Feed per tooth is raised at most by this factor for narrow side steps."""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.core.cycles import areas, pocketing
+from bastler.core.cycles import areas, loading, pocketing
 from bastler.core.cycles.areas import bands, removals, whole
 from bastler.core.cycles.base import (
     LONG,
@@ -12,7 +12,6 @@ from bastler.core.cycles.base import (
     Pick,
     SubStep,
     climbs,
-    feed_down_field,
     speed_fields,
     suggest_top,
 )
@@ -65,10 +64,6 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     if whole_way is not None:
         return Suggestion(str(whole_way.number), f"{whole_way.name}: the largest that reaches all corners")
     return Suggestion(str(fits[0].number), f"{fits[0].name}: the largest that fits in")
-
-
-def _suggest_step(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(STEP_SHARE * v.tool.flat_radius), "40 % of the tool's flat bottom")
 
 
 def _suggest_entry(v: Values, _: Work) -> Suggestion:
@@ -147,20 +142,21 @@ CYCLE = Cycle(
               choices=(("tool", "As far as it reaches"), ("size", "Exactly as drawn"), ("left", "Left to a smaller tool"), ("rest", "What is left there"))),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts the pocket?", suggest=_suggest_tool),
         Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes", shown=whole),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=pocketing.suggest_depth, limits=SIZE),
+        *loading.clearing_fields(areas.even_fits, lambda v: whole(v) and bool(v.get("rough", True)), STEP_SHARE),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
         Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes", shown=whole),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(STEP_SHARE), limits=SIZE),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", shown=whole,
               choices=(("planner", "Bastler"), ("control", "Control"))),
-        *speed_fields(full_width=True, engagement=pocketing.engagement),
+        *speed_fields(feed=False),
+        *loading.feed_fields(lambda v: whole(v) and bool(v.get("rough", True)), lambda v: float(v.tool.flat_radius)),
         Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=_suggest_entry, shown=whole,
               choices=(("helix", "Helix"), ("ramp", "Ramp along the loop"), ("plunge", "Plunge"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=pocketing.suggest_ramp, limits=Limits(0, 45, low_open=True),
               shown=lambda v: not whole(v) or v.get("entry") != "plunge"),
-        feed_down_field(),
+        loading.down_field(),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=pocketing.suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: whole(v) and bool(v.finish_walls)),
     ),

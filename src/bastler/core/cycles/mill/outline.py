@@ -26,7 +26,8 @@ from bastler.core.cycles.following import (
     side_of,
     start_point,
 )
-from bastler.core.cycles.pocketing import suggest_depth, suggest_ramp
+from bastler.core.cycles.loading import speed_for
+from bastler.core.cycles.pocketing import suggest_ramp
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.path import area, path_bounds
@@ -34,6 +35,7 @@ from bastler.core.marks import Distance, Mark, SectionAt, Sign
 from bastler.core.planning.outlining import best_start, centre_paths
 from bastler.core.planning.work import Work
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.cutting import best_cut, cut_at, rounded_up
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -74,6 +76,15 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 def _suggest_step(v: Values, _: Work) -> Suggestion:
     return Suggestion(show(v.tool.flat_radius), "half the tool's flat bottom")
+
+
+def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    cut = best_cut(v.tool, w.material, w.machine, speed_for(v, w), float(v.depth), v.tool.diameter, True)
+    deep = max(cut.depth, 0.1)
+    return Suggestion(
+        show(rounded_up(deep)),
+        cut_at(v.tool, w.material, w.machine, cut.speed, deep, v.tool.diameter).reason(w.machine, w.units),
+    )
 
 
 def _suggest_start(v: Values, w: Work) -> Suggestion:
@@ -169,7 +180,7 @@ CYCLE = Cycle(
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep below the top does it cut?", limits=SIZE, stand_in=5.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool follows the contour?", suggest=_suggest_tool),
         Field("way", "Direction", "Cut", Kind.CHOICE, "Does it cut climb or conventional?", "climb", choices=(("climb", "Climb"), ("conventional", "Conventional"))),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=SIZE),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
         Field("leave", "Leave", "Cut", Kind.LENGTH, "How much stays on the contour?", "0", Limits(-100, 100), shown=_beside),
         Field("side_passes", "Side passes", "Cut", Kind.COUNT, "In how many passes does it come up to the contour from the side?", "1", Limits(1, 100), shown=_beside),
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the side passes?", suggest=_suggest_step, limits=SIZE, shown=lambda v: _beside(v) and v.get("side_passes", 1) > 1),

@@ -17,7 +17,7 @@ from bastler.core.planning.turn.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
-from bastler.core.tooling.feeds import cutting_speed, feed_per_tooth
+from bastler.core.tooling.cuttingdata import cutting_speed, feed_per_tooth
 from bastler.core.tooling.threads import thread_of
 
 KINDS = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")

@@ -1,0 +1,192 @@
+"""What cycles that clear an area share about the load of their tool: which way of clearing wins, and depth, side step and feeds that go together.
+
+Every suggestion is one of :mod:`bastler.core.tooling.cutting` for what is known so far: depth alone first, then the side step for that depth, then feeds for both.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from bastler.core.cycles.base import FEED_LIMITS, SIZE
+from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
+from bastler.core.planning.evenload import Even
+from bastler.core.planning.work import Work
+from bastler.core.quantities import Kind, show
+from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_down, rounded_up, slot_depth, width_for, wrap
+from bastler.core.tooling.feeds import said_feed, suggest_speed
+
+WIDEST_ANGLE = math.radians(80.0)
+"""More of the tool than this is never in metal by even load, nor suggested."""
+CRESCENT_SHARE = 0.8
+"""What a crescent takes of the metal that a straight cut of the same angle would: it begins and ends thin, and goes back in air."""
+LOOPS_SHARE = 0.65
+"""The same of loops: corners and the first loop are slower."""
+ANGLE_PARTS = 8
+PLUNGE_SHARE, RAMP_SHARE = 0.3, 0.8
+RAMP_DEPTH_DIAMETERS = 2.5
+"""A helix goes down by this many diameters times its slope in a turn."""
+EVEN, LOOPS = "even", "loops"
+
+
+def is_even(v: Values) -> bool:
+    """Whether it is cleared with an even load."""
+    return bool(v.get("clear_by", LOOPS) == EVEN)
+
+
+def angle_of(v: Values) -> float:
+    """The angle of the tool in metal that is kept, radians."""
+    return wrap(v.tool, min(v.side_step, v.tool.diameter))
+
+
+def even_of(v: Values, w: Work) -> Even:
+    """How a step clears with an even load: where less of the tool is in metal it feeds faster, as its chip and the spindle's power allow."""
+    tool, angle = v.tool, angle_of(v)
+
+    def feed(part: float) -> float:
+        width = width_for(tool, angle * part)
+        return cut_at(tool, w.material, w.machine, v.speed, v.depth_per_pass, width).feed
+
+    parts = [(k + 1) / ANGLE_PARTS for k in range(ANGLE_PARTS)]
+    share = v.feed / feed(1.0)
+    feeds = tuple((angle * p, min(max(feed(p) * share, v.feed), w.machine.feed_limit)) for p in parts)
+    return Even(
+        tool.radius, tool.flat_radius, angle, feeds, v.get("feed_air", v.feed), v.feed_down,
+        v.get("ramp_angle", tool.ramp_angle),
+    )  # fmt: skip
+
+
+def speed_for(v: Values, w: Work) -> float:
+    """The spindle speed, typed or as it will be suggested."""
+    return float(v.get("speed") or suggest_speed(v.tool, w.material, w.machine).text)
+
+
+def widest(v: Values, *, even: bool, loops_share: float) -> float:
+    """The widest side step that is suggested, mm; ``loops_share``: of the flat radius, for loops."""
+    flat = float(v.tool.flat_radius)
+    return min(width_for(v.tool, WIDEST_ANGLE), 0.9 * flat) if even else loops_share * flat
+
+
+def best(v: Values, w: Work, *, even: bool, loops_share: float, depth: float | None = None) -> Cut:
+    """The cut that takes most metal."""
+    height = max(float(v.depth), 1e-3)
+    return best_cut(
+        v.tool,
+        w.material,
+        w.machine,
+        speed_for(v, w),
+        height,
+        widest(v, even=even, loops_share=loops_share),
+        not even,
+        depth,
+        w.machine.feed_limit if even else 0.0,
+    )
+
+
+def clearing_fields(
+    possible: Callable[[Values, Work], bool], shown: Callable[[Values], bool], loops_share: float
+) -> tuple[Field, ...]:
+    """How it is cleared, and the depth of a pass. ``possible``: whether even load has room."""
+
+    def suggest_way(v: Values, w: Work) -> Suggestion:
+        if not possible(v, w):
+            return Suggestion(LOOPS, "too narrow for a helix")
+        even, loops = (best(v, w, even=e, loops_share=loops_share) for e in (True, False))
+        gains = even.rate * CRESCENT_SHARE / max(loops.rate * LOOPS_SHARE, 1e-9)
+        if gains > 1.0:
+            return Suggestion(EVEN, f"{gains:.1f} times as fast as loops")
+        return Suggestion(LOOPS, f"{1 / gains:.1f} times as fast as an even load")
+
+    def suggest_depth(v: Values, w: Work) -> Suggestion:
+        cut = best(v, w, even=is_even(v), loops_share=loops_share)
+        return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
+
+    return (
+        Field("clear_by", "Clears by", "Cut", Kind.CHOICE, "Is it cleared with an even load on the tool, or in loops along the walls?", suggest=suggest_way, shown=shown,
+              choices=((EVEN, "Even load"), (LOOPS, "Loops"))),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=SIZE),
+    )  # fmt: skip
+
+
+def suggest_step(loops_share: float) -> Suggest:
+    """The side step that goes with the depth."""
+
+    def suggest(v: Values, w: Work) -> Suggestion:
+        cut = best(v, w, even=is_even(v), loops_share=loops_share, depth=float(v.depth_per_pass))
+        width = rounded_down(cut.width)
+        if is_even(v):
+            angle = math.degrees(wrap(v.tool, width))
+            return Suggestion(show(width), f"{angle:.0f}° of the tool in metal; {cut.reason(w.machine, w.units)}")
+        return Suggestion(show(width), cut.reason(w.machine, w.units))
+
+    return suggest
+
+
+def feed_fields(rough: Callable[[Values], bool], floor_step: Callable[[Values], float]) -> tuple[Field, ...]:
+    """Feeds of the clearing, of finishing walls and floor, and between crescents."""
+
+    def cut(v: Values, w: Work) -> Suggestion:
+        one = cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, v.side_step)
+        return said_feed(one, v.tool, w)
+
+    def full(v: Values, w: Work) -> Suggestion:
+        one = full_cut(v, w)
+        return said_feed(one, v.tool, w, "at full width")
+
+    def walls(v: Values, w: Work) -> Suggestion:
+        deep = min(float(v.depth), float(v.tool.flute_length))
+        one = cut_at(
+            v.tool, w.material, w.machine, v.speed, deep, max(float(v.get("leave_walls", 0.0)), 0.02 * v.tool.diameter)
+        )
+        return said_feed(one, v.tool, w, "for the thin chip at the wall")
+
+    def floor(v: Values, w: Work) -> Suggestion:
+        one = cut_at(v.tool, w.material, w.machine, v.speed, max(float(v.get("leave_floor", 0.0)), 0.05), floor_step(v))
+        return said_feed(one, v.tool, w, "for so shallow a cut")
+
+    def air(_: Values, w: Work) -> Suggestion:
+        return Suggestion(show(w.machine.feed_limit, digits=0), f"as fast as {w.machine.name} feeds")
+
+    def field(
+        key: str, label: str, question: str, suggest: Suggest, shown: Callable[[Values], bool] = lambda _: True
+    ) -> Field:
+        return Field(key, label, "Cut", Kind.FEED, question, suggest=suggest, limits=FEED_LIMITS, shown=shown)
+
+    return (
+        field("feed", "Feed", "How fast does the tool feed?", cut),
+        field("feed_full", "Feed at full width", "How fast does it feed where the full width of the tool is in metal?", full, lambda v: not is_even(v)),
+        field("feed_air", "Feed in air", "How fast does it feed back through space that is clear, to where the next cut begins?", air, lambda v: is_even(v) and rough(v)),
+        field("feed_finish", "Feed at walls", "How fast does it feed when it finishes the walls?", walls, lambda v: bool(v.get("finish_walls"))),
+        field("feed_floor", "Feed at floor", "How fast does it feed when it finishes the floor?", floor, lambda v: bool(v.get("finish_floor")) and v.get("leave_floor", 0.0) > 0),
+    )  # fmt: skip
+
+
+def full_cut(v: Values, w: Work) -> Cut:
+    """The cut with all of the tool in metal, at the depth of a pass: no more force than the table's slot."""
+    share = min(slot_depth(v.tool, w.material) / v.depth_per_pass, 1.0)
+    return cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, v.tool.diameter, share)
+
+
+def down_field() -> Field:
+    """Feed on the way down: on a ramp or helix the edge cuts as in a shallow slot, straight down only its end cuts."""
+
+    def down(v: Values, w: Work) -> Suggestion:
+        if v.get("entry") == "plunge":
+            return Suggestion(
+                show(max(round(v.feed * PLUNGE_SHARE), 1)), f"{PLUNGE_SHARE * 100:.0f} % of the feed, straight down"
+            )
+        try:
+            steep = math.tan(math.radians(v.ramp_angle))
+        except Unanswered:
+            steep = math.tan(math.radians(v.tool.ramp_angle))
+        one = cut_at(
+            v.tool,
+            w.material,
+            w.machine,
+            v.speed,
+            max(RAMP_DEPTH_DIAMETERS * v.tool.diameter * steep, 0.1),
+            v.tool.diameter,
+        )
+        return said_feed(one, v.tool, w, "down a ramp", share=RAMP_SHARE)
+
+    return Field("feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down, limits=FEED_LIMITS)  # fmt: skip
