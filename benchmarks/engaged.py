@@ -28,7 +28,7 @@ STEP_SHARE = 0.1
 
 @dataclass(frozen=True)
 class Samples:
-    """Along cutting moves, in order: which move, where (n, 3), angle in metal in degrees, volume cut since the last one, mm³, length since then, and the deepest metal on the tool's round, mm."""
+    """Along cutting moves, in order: which move, where (n, 3), angle in metal in degrees, volume cut since the last one, mm³, length since then, and how deep it cut, mm."""
 
     move: NDArray[np.int64]
     at: NDArray[np.float64]
@@ -52,13 +52,12 @@ def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, 
                 continue
             if 0 <= a < nx and 0 <= b < ny and heights[a, b] > pz + 0.02:
                 wet[k] = True
-                deep[i] = max(deep[i], heights[a, b] - pz)
         run, best = 0, 0
         for k in range(2 * count):
             run = run + 1 if wet[k % count] else 0
             best = max(best, run)
         degrees[i] = min(best, count) * 360.0 / count
-        gone = 0.0
+        gone, cells = 0.0, 0
         low_a, high_a = max(int((px - radius - x0) / cell), 0), min(int((px + radius - x0) / cell) + 1, nx)
         low_b, high_b = max(int((py - radius - y0) / cell), 0), min(int((py + radius - y0) / cell) + 1, ny)
         for a in range(low_a, high_a):
@@ -67,8 +66,10 @@ def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, 
                 dy = y0 + (b + 0.5) * cell - py
                 if dx * dx + dy * dy <= radius * radius and heights[a, b] > pz:
                     gone += heights[a, b] - pz
+                    cells += 1
                     heights[a, b] = pz
         volume[i] = gone * cell * cell
+        deep[i] = gone / max(cells, 1)
 
 
 def samples(

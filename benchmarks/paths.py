@@ -91,7 +91,7 @@ MILLED: tuple[Row, ...] = (
     Row("narrow pocket 9", (_step("pocket", **{**POCKET, "length": "60", "width": "9", "depth": "12"}, corner="4", tool="2"),), 2.2, _stock()),
     Row("round pocket 40", (_step("round", points="60, 40", diameter="40", depth="20"),), 2.2, _stock()),
     Row("round pocket 20", (_step("round", points="60, 40", diameter="20", depth="15"),), 2.2, _stock()),
-    Row("contour pocket", (_step("contour_pocket", contour="basin", islands="island, post", depth="15", corners="left"),), 1.8, _stock(), contours=(BASIN, ISLAND, POST)),
+    Row("contour pocket", (_step("contour_pocket", contour="basin", islands="island, post", depth="15"),), 1.8, _stock(), contours=(BASIN, ISLAND, POST)),
     Row("outside", (_step("outside", length="100", width="60", corner="8", depth="18", centre_x="60", centre_y="40"),), 1.5, _stock()),
     Row("outside contour", (_step("outside", shape="contour", contour="shape", depth="15"),), 1.5, _stock(), contours=(SHAPE,)),
     Row("outline", (_step("outline", contour="shape", depth="10"),), 1.5, _stock(), contours=(SHAPE,)),

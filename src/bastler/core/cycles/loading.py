@@ -10,10 +10,21 @@ from collections.abc import Callable
 
 from bastler.core.cycles.base import FEED_LIMITS, SIZE
 from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
+from bastler.core.planning.entry import HELIX_SHARE
 from bastler.core.planning.evenload import Even
 from bastler.core.planning.work import Work
 from bastler.core.quantities import Kind, show
-from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_down, rounded_up, slot_depth, width_for, wrap
+from bastler.core.tooling.cutting import (
+    Cut,
+    best_cut,
+    cut_at,
+    rounded_down,
+    rounded_up,
+    slot_depth,
+    table_feed,
+    width_for,
+    wrap,
+)
 from bastler.core.tooling.feeds import said_feed, suggest_speed
 
 WIDEST_ANGLE = math.radians(80.0)
@@ -23,9 +34,7 @@ CRESCENT_SHARE = 0.8
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
 ANGLE_PARTS = 8
-PLUNGE_SHARE, RAMP_SHARE = 0.3, 0.8
-RAMP_DEPTH_DIAMETERS = 2.5
-"""A helix goes down by this many diameters times its slope in a turn."""
+PLUNGE_SHARE = 0.3
 EVEN, LOOPS = "even", "loops"
 
 
@@ -167,6 +176,15 @@ def full_cut(v: Values, w: Work) -> Cut:
     return cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, v.tool.diameter, share)
 
 
+def deepest_slot(v: Values, w: Work) -> float:
+    """How deep all of the tool may be in metal at the table's whole chip, mm: as the table has it, or as the spindle has power for."""
+    table = slot_depth(v.tool, w.material)
+    cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), table, v.tool.diameter)
+    full = table_feed(v.tool, w.material, w.machine, cut)
+    # Power grows with depth, and with feed to the power of 1 - mc.
+    return float(table * min((cut.feed / full) ** (1 - w.material.mc), 1.0)
+
+
 def down_field() -> Field:
     """Feed on the way down: on a ramp or helix the edge cuts as in a shallow slot, straight down only its end cuts."""
 
@@ -179,14 +197,8 @@ def down_field() -> Field:
             steep = math.tan(math.radians(v.ramp_angle))
         except Unanswered:
             steep = math.tan(math.radians(v.tool.ramp_angle))
-        one = cut_at(
-            v.tool,
-            w.material,
-            w.machine,
-            v.speed,
-            max(RAMP_DEPTH_DIAMETERS * v.tool.diameter * steep, 0.1),
-            v.tool.diameter,
-        )
-        return said_feed(one, v.tool, w, "down a ramp", share=RAMP_SHARE)
+        deep = max(math.tau * HELIX_SHARE * v.tool.flat_radius * steep, 0.1)
+        one = cut_at(v.tool, w.material, w.machine, v.speed, deep, v.tool.diameter)
+        return said_feed(one, v.tool, w, "down a ramp")
 
     return Field("feed_down", "Feed downwards", "Entry", Kind.FEED, "How fast does it feed on the way down?", suggest=down, limits=FEED_LIMITS)  # fmt: skip

@@ -16,7 +16,7 @@ from bastler.core.cycles import loading
 from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, machine_problems, speed_fields
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggest, Suggestion, Values
-from bastler.core.geometry.path import Line, Path, Point, rounded_rectangle
+from bastler.core.geometry.path import Path, Point, rounded_rectangle
 from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
@@ -35,6 +35,8 @@ DEEPEST_PLUNGE_MM = 0.8
 SMALLEST_LEAD_MM = 0.2
 SENSIBLE_DEPTH_DIAMETERS = 1.5
 USUAL_LEAVE_MM = 0.2
+ROUND_SHARE = 1.2
+"""A tool for a round pocket is at most this share of its radius thick, so that it gets down by a helix and has room to go round."""
 LOOPS_SHARE = 0.8
 """Loops are suggested at most this share of the flat radius apart."""
 FITS_MM = 1e-6
@@ -341,7 +343,9 @@ def _clear(
     paths = loops(size.a, size.b, size.corner, tool.radius + v.leave_walls, step, tool.flat_radius)
     helix, length = helix_radius(v, size), ramp_length(v, size)
     if floor and (down := _slid_down(paths[0], v, top, level, approach, first)):
-        return [*down, *_loops(paths, feed, feed, level)]
+        return [
+            replace(m, centred=True) if isinstance(m, Turn) else m for m in (*down, *_loops(paths, feed, feed, level))
+        ]
     if v.entry == "helix":
         start = (helix, 0.0)
         down = entry.helix(helix, top + min(LIFT_MM, approach - top), level, v.ramp_angle, v.feed_down)
@@ -362,17 +366,17 @@ def _clear(
 
 def _slid_down(loop: Path, v: Values, top: float, level: float, approach: float, first: bool) -> list[Move]:
     """Onto the floor along the beginning of a loop, no steeper than the tool may; nothing if that is too short."""
-    begin = loop.elements[0]
     drop = top - level + START_MM
     steep = math.tan(math.radians(v.get("ramp_angle", v.tool.ramp_angle)))
-    if not isinstance(begin, Line) or math.dist(loop.start, begin.end) * steep < drop:
+    if loop.pieces()[0][2] * steep < drop:
         return []
+    first_piece = Path(loop.start, loop.elements[:1])
     moves: list[Move] = [
         Rapid(*loop.start),
         *([Rapid(z=approach)] if first else []),
         Feed(None, None, level + drop, v.feed_floor),
     ]
-    return [*moves, Feed(*begin.end, level, v.feed_floor), Feed(*loop.start, None, v.feed_floor)]
+    return [*moves, *follow(first_piece, v.feed_floor, level), *follow(first_piece.reversed(), v.feed_floor)]
 
 
 def _loops(paths: list[Path], feed: float, full: float, level: float) -> list[Move]:
@@ -431,7 +435,7 @@ def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
     if size.left_radius:
         mills = [t for t in mills if t.radius + v.get("leave_walls", 0.0) < 0.98 * size.left_radius]
     if size.round:
-        mills = [t for t in mills if t.diameter <= 1.6 * size.b] or mills
+        mills = [t for t in mills if t.diameter <= ROUND_SHARE * size.b] or mills
     reach = [
         t for t in mills if t.flute_length >= v.depth or (t.stick_out >= v.depth and t.shank_diameter < t.diameter)
     ]
@@ -446,8 +450,13 @@ def floor_step(v: Values) -> float:
     return 1.25 * float(v.tool.flat_radius)
 
 
-def suggest_ramp(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
+def suggest_ramp(v: Values, w: Work) -> Suggestion:
+    """The tool's own angle, or as much of it as the spindle has power for at the whole feed."""
+    round_ = math.tau * entry.HELIX_SHARE * max(v.tool.flat_radius, 0.1)
+    most = math.degrees(math.atan(loading.deepest_slot(v, w) / round_))
+    if most >= v.tool.ramp_angle:
+        return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
+    return Suggestion(show(max(math.floor(10 * most) / 10, 0.5)), "as steep as the spindle has power for")
 
 
 def suggest_lead(v: Values, w: Work) -> Suggestion:

@@ -135,7 +135,7 @@ def best_cut(
         first = max(math.ceil(height / max(most, 1e-3) - 1e-6), 1)
         for levels in [first, first + 1, first + 2] if depth is None else [first]:
             one = cut_at(tool, material, machine, speed, depth or height / levels, width)
-            full = _full_feed(tool, material, machine, one)
+            full = table_feed(tool, material, machine, one)
             thin = min(one.feed / max(full * THINNEST_CHIP_SHARE, 1e-9), 1.0)
             fits = 1.0 if depth is None or depth <= most + 1e-6 else most / depth
             air = 1 + BACK_SHARE * one.feed / back if back else 1.0
@@ -145,7 +145,7 @@ def best_cut(
     return max(found, key=lambda f: f[0])[1]
 
 
-def _full_feed(tool: Tool, material: Material, machine: Machine, cut: Cut) -> float:
+def table_feed(tool: Tool, material: Material, machine: Machine, cut: Cut) -> float:
     """Feed at the table's whole chip, as far as the machine feeds."""
     fz = table_chip(tool, material, cut.depth) * thinning(tool, cut.width)
     return min(fz * tool.flutes * cut.speed, machine.feed_limit)

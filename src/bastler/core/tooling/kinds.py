@@ -40,6 +40,12 @@ def _thread_pitch(v: Values, _: object) -> Suggestion | None:
     return Suggestion(show(v.thread.pitch, digits=5), f"{v.thread.name} by its standard") if v.get("thread") else None
 
 
+def _ramp(v: Values, _: object) -> Suggestion:
+    if v.get("plunges"):
+        return Suggestion("8", "usual for a tool that cuts across its centre")
+    return Suggestion("3", "usual for a tool that doesn't cut across its centre")
+
+
 def _tip(v: Values, _: object) -> Suggestion:
     return Suggestion(show(0.3 * v.diameter), "a third of the cone")
 
@@ -100,8 +106,8 @@ RAMP = Field(
     "Cut",
     Kind.ANGLE,
     "How steeply may it ramp down into metal?",
-    "3",
-    Limits(0, 45, low_open=True),
+    limits=Limits(0, 45, low_open=True),
+    suggest=_ramp,
 )
 PLUNGES = Field(
     "plunges", "May plunge", "Cut", Kind.FLAG, "Does it cut across its centre, so that it may plunge?", "no"
@@ -201,11 +207,11 @@ FORMING = Field("forming", "Forms the thread", "Cut", Kind.FLAG, "Does it form t
 ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 _MILL: tuple[ToolKind, ...] = (
     ToolKind("face-mill", "Face mill", _body("5", CORNER)),
-    ToolKind("end-mill", "End mill", _body("3", CORNER, RAMP, PLUNGES)),
-    ToolKind("ball-mill", "Ball end mill", _body("2", RAMP, PLUNGES)),
+    ToolKind("end-mill", "End mill", _body("3", CORNER, PLUNGES, RAMP)),
+    ToolKind("ball-mill", "Ball end mill", _body("2", PLUNGES, RAMP)),
     ToolKind("taper-mill", "Tapered end mill", _body(
             "3", Field("tip_diameter", "Tip diameter", "Size", Kind.LENGTH, "What is the diameter of the flat tip?", limits=NOT_NEGATIVE),
-            Field("side_angle", "Side angle", "Size", Kind.ANGLE, "How far does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), RAMP, PLUNGES)),
+            Field("side_angle", "Side angle", "Size", Kind.ANGLE, "How far does each side lean away from the axis?", limits=Limits(0, 60, low_open=True)), PLUNGES, RAMP)),
     ToolKind("spot-drill", "Spot drill", _body("2", _point("90"), TIP)),
     ToolKind("centre-drill", "Centre drill", _body(
             "2", Field("tip_diameter", "Pilot diameter", "Size", Kind.LENGTH, "What is the diameter of the pilot (ISO 866: d)?", suggest=_tip, limits=ABOVE_ZERO),

@@ -19,12 +19,16 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.marks import Distance, Mark, SectionAt
 from bastler.core.planning.contours import contours_of
-from bastler.core.planning.nest import shrunk
+from bastler.core.planning.evenload import fits as has_room
+from bastler.core.planning.nest import Loops, pockets_of, shrunk, swept, whole_area
 from bastler.core.planning.tight import follows
 from bastler.core.planning.work import Work
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.tools import Tool
 
 STEP_SHARE = 0.8
+ROOMY_SHARE = 0.95
+"""A suggested tool clears this share of what the smallest one would."""
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -63,7 +67,18 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     whole_way = next((t for t in fits if all(follows(b.edge, t.radius) for b in every)), None)
     if whole_way is not None:
         return Suggestion(str(whole_way.number), f"{whole_way.name}: the largest that reaches all corners")
+    easy = next((t for t in fits if all(_roomy(b.edge, t, fits[-1], leave) for b in every)), None)
+    if easy is not None:
+        return Suggestion(str(easy.number), f"{easy.name}: the largest that gets through everywhere")
     return Suggestion(str(fits[0].number), f"{fits[0].name}: the largest that fits in")
+
+
+def _roomy(edge: Loops, tool: Tool, smallest: Tool, leave: float) -> bool:
+    """Whether a tool gets through all narrow places that the smallest one gets through, has room for its helix, and leaves only corners."""
+    room, most = (shrunk(edge, t.radius + leave) for t in (tool, smallest))
+    if len(pockets_of(room)) != len(pockets_of(most)) or not has_room(room, tool.flat_radius):
+        return False
+    return whole_area(swept(room, tool.radius)) >= ROOMY_SHARE * whole_area(swept(most, smallest.radius))
 
 
 def _suggest_entry(v: Values, _: Work) -> Suggestion:
