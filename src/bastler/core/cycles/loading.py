@@ -33,7 +33,7 @@ CRESCENT_SHARE = 0.8
 """What a crescent takes of the metal that a straight cut of the same angle would: it begins and ends thin, and goes back in air."""
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
-ANGLE_PARTS = 8
+ANGLE_PARTS = 16
 PLUNGE_SHARE = 0.3
 EVEN, LOOPS = "even", "loops"
 
@@ -182,7 +182,7 @@ def deepest_slot(v: Values, w: Work) -> float:
     cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), table, v.tool.diameter)
     full = table_feed(v.tool, w.material, w.machine, cut)
     # Power grows with depth, and with feed to the power of 1 - mc.
-    return float(table * min((cut.feed / full) ** (1 - w.material.mc), 1.0)
+    return float(table * min((cut.feed / full) ** (1 - w.material.mc), 1.0))
 
 
 def down_field() -> Field:

@@ -59,34 +59,36 @@ def clear(roots: tuple[Nested, ...], cut: Cut, z: Height, block: Box) -> list[Mo
     """One level, from ``safe`` back to ``safe``."""
     moves: list[Move] = []
     for root in roots:
-        _pocket(root, 0, cut, z, block, moves)
+        _pocket(root, 0, cut, z, block, moves, root.loops)
         moves.append(Rapid(z=z.safe))
     return moves
 
 
-def _pocket(one: Nested, steps: int, cut: Cut, z: Height, block: Box, moves: list[Move]) -> Point:
-    """One pocket with all inside it; returns where the tool stands, on the level. ``steps``: so many loops lie outside."""
+def _pocket(one: Nested, steps: int, cut: Cut, z: Height, block: Box, moves: list[Move], edge: Loops) -> Point:
+    """One pocket with all inside it; returns where the tool stands, on the level. ``steps``: so many loops lie outside; ``edge``: the outermost ones."""
     here: Point | None = None
-    for n, inner in enumerate(one.inner):
-        if n:
-            moves.append(Rapid(z=z.safe))
-        here = _pocket(inner, steps + 1, cut, z, block, moves)
+    for inner in one.inner:
+        here = _pocket(inner, steps + 1, cut, z, block, moves, edge)
     beyond = tuple(p for inner in one.inner for p in inner.loops)
     waiting, cleared = list(one.loops), list(beyond)
     while waiting:
         if here is None:
             loop = waiting.pop(0)
-            here = _into(loop, steps * cut.step, cut, z, block, moves)
+            here = _into(None, loop, steps * cut.step, cut, z, block, moves, edge)
         else:
             at, loop, start, link = _next(here, waiting, cleared, cut.step)
             waiting.remove(loop)
             if at is not here and not _straight_way(at, start, one.loops):
-                moves.append(Rapid(z=z.safe))
-                here = _into(loop, 0.0, cut, z, block, moves)
+                here = _into(here, loop, 0.0, cut, z, block, moves, edge)
                 cleared.append(loop)
                 continue
             if at is not here:
-                moves += [Rapid(z=z.safe), Rapid(*at), Rapid(z=z.level + LIFT_MM), Feed(None, None, z.level, cut.feed)]
+                moves += [
+                    Rapid(z=_over(here, at, z, edge)),
+                    Rapid(*at),
+                    Rapid(z=z.level + LIFT_MM),
+                    Feed(None, None, z.level, cut.feed),
+                ]
             moves.append(Feed(*start, None, cut.feed_full if link > cut.step * WIDE_SHARE else cut.feed))
             turned = begun_at(loop, start)
             for part in stretches(turned, beyond, WIDE_SHARE * cut.step):
@@ -129,9 +131,22 @@ def _straight_way(a: Point, b: Point, loops: Loops) -> bool:
     return not ((share > WAY_MM) & (share < math.dist(a, b) - WAY_MM)).any()
 
 
-def _into(loop: Path, room: float, cut: Cut, z: Height, block: Box, moves: list[Move]) -> Point:
-    """Down to a loop, round which there is ``room``, and once round it at full width; returns where it ends."""
+def _over(a: Point, b: Point, z: Height, edge: Loops) -> float:
+    """At what Z the tool goes from one place to another: just over the metal of this level, if no wall is in its way."""
+    return min(z.top + LIFT_MM, z.safe) if _straight_way(a, b, edge) else z.safe
+
+
+def _into(
+    here: Point | None, loop: Path, room: float, cut: Cut, z: Height, block: Box, moves: list[Move], edge: Loops
+) -> Point:
+    """Down to a loop, round which there is ``room``, and once round it at full width; returns where it ends.
+
+    ``here``: where the tool stands on the level, if it does.
+    """
     air = outside(loop, block, cut.radius + AIR_MM)
+    if moves and isinstance(moves[-1], Feed | Turn):
+        there = air or loop.start
+        moves.append(Rapid(z=_over(here, there, z, edge) if here is not None else z.safe))
     if air is not None:
         moves += [Rapid(*air), Rapid(z=z.level), *follow(begun_at(loop, air), cut.feed_full)]
         return air

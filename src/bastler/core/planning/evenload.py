@@ -34,7 +34,7 @@ ANGLES = 33
 BLOCK = 48
 THINNEST_MM = 0.02
 """A disc that would cut less than this is left out."""
-PIECES = 6
+PIECES = 8
 """A crescent in so many arcs, each with the feed that its angle allows."""
 ALIKE = 0.08
 """Feeds that differ by less are one."""

@@ -27,6 +27,8 @@ from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.tools import Tool
 
 STEP_SHARE = 0.8
+WAY_SHARE = 1.4
+"""Narrow places are at least this many diameters of a suggested tool wide."""
 ROOMY_SHARE = 0.95
 """A suggested tool clears this share of what the smallest one would."""
 
@@ -76,7 +78,10 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 def _roomy(edge: Loops, tool: Tool, smallest: Tool, leave: float) -> bool:
     """Whether a tool gets through all narrow places that the smallest one gets through, has room for its helix, and leaves only corners."""
     room, most = (shrunk(edge, t.radius + leave) for t in (tool, smallest))
-    if len(pockets_of(room)) != len(pockets_of(most)) or not has_room(room, tool.flat_radius):
+    wide = shrunk(edge, WAY_SHARE * tool.radius + leave)
+    if any(len(pockets_of(r)) != len(pockets_of(most)) or len(r) != len(most) for r in (room, wide)):
+        return False
+    if not has_room(room, tool.flat_radius):
         return False
     return whole_area(swept(room, tool.radius)) >= ROOMY_SHARE * whole_area(swept(most, smallest.radius))
 
