@@ -8,6 +8,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from bastler.core.cycles import feedfields
 from bastler.core.cycles.base import FEED_LIMITS, SIZE
 from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
 from bastler.core.planning.entry import HELIX_SHARE
@@ -34,6 +35,8 @@ CRESCENT_SHARE = 0.8
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
 ANGLE_PARTS = 16
+DEEPER_SHARE = 1.3
+"""A typed depth may be this much more than the tables suggest before it is told."""
 PLUNGE_SHARE = 0.3
 EVEN, LOOPS = "even", "loops"
 
@@ -133,47 +136,13 @@ def suggest_step(loops_share: float) -> Suggest:
 
 def feed_fields(rough: Callable[[Values], bool], floor_step: Callable[[Values], float]) -> tuple[Field, ...]:
     """Feeds of the clearing, of finishing walls and floor, and between crescents."""
-
-    def cut(v: Values, w: Work) -> Suggestion:
-        one = cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, v.side_step)
-        return said_feed(one, v.tool, w)
-
-    def full(v: Values, w: Work) -> Suggestion:
-        one = full_cut(v, w)
-        return said_feed(one, v.tool, w, "at full width")
-
-    def walls(v: Values, w: Work) -> Suggestion:
-        deep = min(float(v.depth), float(v.tool.flute_length))
-        one = cut_at(
-            v.tool, w.material, w.machine, v.speed, deep, max(float(v.get("leave_walls", 0.0)), 0.02 * v.tool.diameter)
-        )
-        return said_feed(one, v.tool, w, "for the thin chip at the wall")
-
-    def floor(v: Values, w: Work) -> Suggestion:
-        one = cut_at(v.tool, w.material, w.machine, v.speed, max(float(v.get("leave_floor", 0.0)), 0.05), floor_step(v))
-        return said_feed(one, v.tool, w, "for so shallow a cut")
-
-    def air(_: Values, w: Work) -> Suggestion:
-        return Suggestion(show(w.machine.feed_limit, digits=0), f"as fast as {w.machine.name} feeds")
-
-    def field(
-        key: str, label: str, question: str, suggest: Suggest, shown: Callable[[Values], bool] = lambda _: True
-    ) -> Field:
-        return Field(key, label, "Cut", Kind.FEED, question, suggest=suggest, limits=FEED_LIMITS, shown=shown)
-
     return (
-        field("feed", "Feed", "How fast does the tool feed?", cut),
-        field("feed_full", "Feed at full width", "How fast does it feed where the full width of the tool is in metal?", full, lambda v: not is_even(v)),
-        field("feed_air", "Feed in air", "How fast does it feed back through space that is clear, to where the next cut begins?", air, lambda v: is_even(v) and rough(v)),
-        field("feed_finish", "Feed at walls", "How fast does it feed when it finishes the walls?", walls, lambda v: bool(v.get("finish_walls"))),
-        field("feed_floor", "Feed at floor", "How fast does it feed when it finishes the floor?", floor, lambda v: bool(v.get("finish_floor")) and v.get("leave_floor", 0.0) > 0),
-    )  # fmt: skip
-
-
-def full_cut(v: Values, w: Work) -> Cut:
-    """The cut with all of the tool in metal, at the depth of a pass: no more force than the table's slot."""
-    share = min(slot_depth(v.tool, w.material) / v.depth_per_pass, 1.0)
-    return cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, v.tool.diameter, share)
+        feedfields.rough_feed(),
+        feedfields.full_feed(lambda v: not is_even(v)),
+        feedfields.air_feed(lambda v: is_even(v) and rough(v)),
+        feedfields.walls_feed(lambda v: bool(v.get("finish_walls"))),
+        feedfields.floor_feed(floor_step, lambda v: bool(v.get("finish_floor")) and v.get("leave_floor", 0.0) > 0),
+    )
 
 
 def deepest_slot(v: Values, w: Work) -> float:

@@ -26,6 +26,7 @@ from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.cutting import deepest
 from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
@@ -130,8 +131,15 @@ def depth_problems(v: Values, w: Work, removal: Removal) -> list[Problem]:
             )
         )
     found += reach_problems(v, w, high, bottom, "the pocket needs")
-    if tool.flute_length >= v.depth_per_pass > SENSIBLE_DEPTH_DIAMETERS * tool.diameter:
-        sensible = show(SENSIBLE_DEPTH_DIAMETERS * tool.diameter, units=w.units)
+    width = float(v.side_step) if loading.is_even(v) else float(tool.diameter)
+    most = max(
+        SENSIBLE_DEPTH_DIAMETERS * tool.diameter,
+        loading.DEEPER_SHARE * deepest(tool, w.material, min(width, tool.diameter)),
+    )
+    if not loading.is_even(v):
+        most = SENSIBLE_DEPTH_DIAMETERS * tool.diameter
+    if tool.flute_length >= v.depth_per_pass > most:
+        sensible = show(most, units=w.units)
         found.append(
             Problem(
                 "depth_per_pass",

@@ -160,6 +160,14 @@ def outside_of(loop: Path, borders: list[Loops], overlap: float) -> list[Path]:
     return result
 
 
+def within(loop: Path, area: Path) -> list[Stretch]:
+    """A loop in parts: those outside a closed path are ``wide``."""
+    pieces = cut_at(loop, (area,))
+    middle = pieces.at(np.full(len(pieces), 0.5))
+    out = ~np.asarray(inside((short_arcs(area),), middle[:, 0], middle[:, 1]), bool)
+    return _joined(pieces, out)
+
+
 def cut_at(loop: Path, others: Loops) -> Curves:
     """The elements of a loop in order, cut where other loops meet them."""
     return cut(curves([loop])[0], curves(list(others))[0])

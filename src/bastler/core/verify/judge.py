@@ -13,6 +13,8 @@ from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.planning.planner import StepPlan
 from bastler.core.quantities import show
+from bastler.core.tooling.cutting import slot_depth
+from bastler.core.tooling.tools import Tool
 from bastler.core.verify.contact import contacts
 from bastler.core.verify.heightfield import Cuts, HeightField
 from bastler.core.verify.taps import radius_found, runs_down
@@ -24,6 +26,8 @@ NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
 """Tools whose depth of cut has a sensible limit; the others go as deep as their hole."""
 SENSIBLE_DEPTH_DIAMETERS = 1.5
+DEEPER_SHARE = 1.3
+"""A cut may be this much deeper than the tables suggest before it is told."""
 LONGEST_TAPPED = 50
 """Feeds into one hole of which some may lie in the moves cut before these."""
 FINISHING_SHARE = 0.05
@@ -42,6 +46,13 @@ class Judge(Verdict):
         return f"X {show(x, units=units, digits=2)} Y {show(y, units=units, digits=2)}"
 
     # what the moves did
+
+    def _allowed(self, tool: Tool, cuts: Cuts, ways: NDArray[np.float64]) -> NDArray[np.float64]:
+        """How deep a tool may cut on each move, by how wide it cuts on the whole: see :mod:`bastler.core.tooling.cutting`."""
+        width = np.divide(cuts.removed, cuts.deepest * ways, out=np.zeros(len(ways)), where=cuts.deepest * ways > 1e-9)
+        wraps = np.arccos(np.clip(1 - 2 * width / tool.diameter, -1.0, 1.0))
+        slot = slot_depth(tool, self.plan.frame.material)
+        return np.asarray(DEEPER_SHARE * slot * np.pi / np.maximum(wraps, 1e-3))
 
     def cuts(self, cuts: Cuts, stock: HeightField, first: int) -> None:
         """Findings of moves ``first`` onwards from what they cut and touched."""
@@ -105,6 +116,7 @@ class Judge(Verdict):
                     (tool.kind in SIDEWAYS_KINDS)
                     & thick
                     & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM)
+                    & (cuts.deepest > self._allowed(tool, cuts, lengths + tool.radius * sweeps))
                 )
             )
             for i in _runs(much, cuts.deepest, line):
@@ -121,7 +133,7 @@ class Judge(Verdict):
                     self.add(
                         "depth-of-cut",
                         "warn",
-                        f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters. Give a smaller depth per pass.",
+                        f"{name} cuts {self.mm(deep)} deep at once, more than {SENSIBLE_DEPTH_DIAMETERS:g} diameters, and too wide for that. Give a smaller depth per pass or side step.",
                         first + i,
                     )
 

@@ -12,7 +12,7 @@ import math
 
 from msgspec.structs import replace
 
-from bastler.core.cycles import channeling
+from bastler.core.cycles import channeling, feedfields
 from bastler.core.cycles.base import (
     LONG,
     NOT_NEGATIVE,
@@ -27,24 +27,36 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.loading import speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import path_bounds
+from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
+from bastler.core.planning.nest import Stretch, within
 from bastler.core.planning.passes import levels
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_up
 
 BORDER_MM = 1.0
 """So far beyond the block the metal is promised away; further out another part may stand."""
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
+AIR_MM = 1.0
+LEAD_STEPS = 2.5
+BACK_MM = 0.3
+USUAL_LEAVE_MM = 0.2
+WIDER_SHARE = 1.2
+"""So far from the block the tool is in air for sure."""
+WIDEST_SHARE = 0.41
+"""A suggested side step is at most this share of the diameter: 80° of the tool in metal."""
 
 
 def _boss(v: Values, left_walls: float, left_floor: float) -> Prism:
@@ -159,11 +171,11 @@ def _corner_problems(v: Values, w: Work) -> list[Problem]:
 def _plan(v: Values, w: Work) -> list[Move]:
     if is_channel(v):
         return [*placed(channeling.moves(v, w), frame_of(v)), Rapid(z=w.clearance)]
-    tool, far = v.tool, _far(v, w)
+    tool = v.tool
     bottom, high = v.top - v.depth, w.block.z1
-    first = tool.radius + v.leave_walls
-    count = max(math.ceil((far - first - tool.flat_radius) / v.side_step), 0)
-    offsets = [first + k * v.side_step for k in range(count, -1, -1)]
+    wide = max(_far(v, w) - v.leave_walls, 0.0)
+    count = max(math.ceil(wide / v.side_step - FITS_MM), 1)
+    offsets = [tool.radius + v.leave_walls + k * v.side_step for k in range(count - 1, -1, -1)]
     moves: list[Move] = []
     z = high + ABOVE_METAL_MM
     for level in levels(high, bottom, v.depth_per_pass):
@@ -175,31 +187,76 @@ def _plan(v: Values, w: Work) -> list[Move]:
     return [*placed(moves, frame_of(v)), Rapid(z=w.clearance)]
 
 
+def _around(v: Values, w: Work) -> Path:
+    """Where the tool's centre is that just touches the block, in the shape's own frame."""
+    b, near = w.block, v.tool.radius + AIR_MM
+    box = rounded_rectangle(b.size[0] / 2 + near, b.size[1] / 2 + near, near)
+    middle = Placement(((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2))
+    return frame_of(v).inverse().path(middle.path(box))
+
+
 def _round(
     v: Values, w: Work, offsets: list[float], approach: float, level: float, *, finish: bool = False
 ) -> list[Move]:
     """Loops at ``offsets`` from the shape, outermost first, at one level: in from outside the block, and out again."""
-    radius, outside = v.lead_radius, _outside_y(v, w)
+    outside, around, above = _outside_y(v, w), _around(v, w), max(approach, level)
     by_control = finish and v.compensation == "control"
     moves: list[Move] = []
-    for i, offset in enumerate(offsets):
-        on_path = 0.0 if by_control else offset
-        loop = loop_round(v, on_path).reversed()
-        reach, (x, low) = radius + (offset if by_control else 0.0), loop.start
+    before: float | None = None
+    for offset in offsets:
+        loop = loop_round(v, 0.0 if by_control else offset).reversed()
+        if not finish and (corner := _only_corner(loop, around)) is not None:
+            moves += _there_and_back(corner, v, above, level, first=not moves)
+            before = None
+            continue
+        (x, low), apart = loop.start, v.side_step if before is None else before - offset
+        # Begun on a wide arc in the clear, it comes into metal along its way and not across it.
+        lead = v.lead_radius if finish else max(v.lead_radius, min(LEAD_STEPS * apart, low - outside))
+        reach = lead + (offset if by_control else 0.0)
         centre_y = low - reach
-        begin, leave = (x + reach, centre_y), (x - reach, centre_y)
         y = min(outside, centre_y - (2.0 if by_control else 0.0))
-        if i == 0:
-            moves += [Rapid(x + reach, y), Rapid(z=max(approach, level)), Rapid(z=level)]
+        if before is None:
+            if moves:
+                moves.append(Rapid(z=w.clearance))
+            moves += [Rapid(x + reach, y), Rapid(z=above), Rapid(z=level)]
+        before = offset
+        feed = v.feed_finish if finish else v.feed
         if by_control:
             moves.append(Compensate("left"))
-        moves += [Feed(*begin, None, v.feed), Turn(*loop.start, (x, centre_y), True, v.feed)]
-        moves += [*follow(loop, v.feed), Turn(*leave, (x, centre_y), True, v.feed)]
+        moves += [
+            Feed(x + reach, centre_y, None, feed if by_control else v.feed_air),
+            Turn(*loop.start, (x, centre_y), True, feed, None, not finish),
+        ]
+        for part in (Stretch(loop, False),) if by_control else within(loop, around):
+            moves += follow(part.path, v.feed_air if part.wide else feed)
+        moves.append(Turn(x - reach, centre_y, (x, centre_y), True, feed, None, not finish))
         if by_control:
             moves.append(Compensate(None))
-        if i == len(offsets) - 1:
-            moves.append(Feed(x - reach, y, None, v.feed))
+        if offset == offsets[-1]:
+            moves.append(Feed(x - reach, y, None, v.feed_air))
     return [*moves, Rapid(z=w.clearance)]
+
+
+def _only_corner(loop: Path, around: Path) -> Path | None:
+    """The one part of a loop that is near the block, if it is short: going back along it is less than going on round."""
+    near = [s.path for s in within(loop, around) if not s.wide]
+    if len(near) != 1 or near[0].length > loop.length / 2:
+        return None
+    return near[0]
+
+
+def _there_and_back(part: Path, v: Values, above: float, level: float, *, first: bool) -> list[Move]:
+    """Along a part of a loop that begins and ends in air, and back a little above the floor."""
+    moves: list[Move] = (
+        [Rapid(*part.start), Rapid(z=above), Rapid(z=level)] if first else [Feed(*part.start, None, v.feed_air)]
+    )
+    moves += follow(part, v.feed)
+    back = follow(part.reversed(), v.feed_air, level + BACK_MM)
+    return [
+        *moves,
+        *(replace(m, centred=True) if isinstance(m, Turn) else m for m in back),
+        Feed(None, None, level, v.feed_air),
+    ]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -269,12 +326,37 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(str(best.number), f"{best.name}: the thickest that is long enough") if best else None
 
 
+def _best(v: Values, w: Work, depth: float | None = None) -> Cut:
+    """The cut that takes most metal: beside the shape the tool is never all round in metal, in a channel it is."""
+    height = max(w.block.z1 - v.top + v.depth, 1e-3)
+    channel = is_channel(v)
+    most = v.tool.diameter if channel else min(WIDEST_SHARE * v.tool.diameter, OVERLAP_SHARE * v.tool.flat_radius)
+    back = 0.0 if channel else w.machine.feed_limit
+    return best_cut(v.tool, w.material, w.machine, speed_for(v, w), height, most, channel, depth, back)
+
+
 def _suggest_depth_per_pass(v: Values, w: Work) -> Suggestion:
-    return Suggestion(show(min(v.tool.diameter, v.tool.flute_length)), "one diameter of the tool")
+    cut = _best(v, w)
+    return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 
 
-def _suggest_step(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(v.tool.flat_radius), "half the tool's flat bottom")
+def _suggest_step(v: Values, w: Work) -> Suggestion:
+    depth = float(v.depth_per_pass)
+    cut = _best(v, w, depth)
+    wide = _beside(v, w) - v.get("leave_walls", USUAL_LEAVE_MM)
+    if wide > FITS_MM:
+        # As many whole steps as stand beside the shape: a last one of little metal takes as long as a full one.
+        step = wide / max(math.ceil(wide / (WIDER_SHARE * cut.width) - FITS_MM), 1)
+        cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, math.ceil(100 * step) / 100)
+    return Suggestion(show(cut.width), cut.reason(w.machine, w.units))
+
+
+def _beside(v: Values, w: Work) -> float:
+    """How much stands beside the shape at most sides, mm."""
+    x0, x1, y0, y1 = path_bounds(frame_of(v).path(loop_round(v, 0.0)))
+    b = w.block
+    gaps = sorted(g for g in (x0 - b.x0, b.x1 - x1, y0 - b.y0, b.y1 - y1) if g > FITS_MM)
+    return gaps[len(gaps) // 2] if gaps else 0.0
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -363,6 +445,8 @@ CYCLE = Cycle(
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", choices=(("planner", "Bastler"), ("control", "Control")), shown=_whole),
         *speed_fields(engagement=_engagement),
+        feedfields.air_feed(_whole),
+        feedfields.walls_feed(lambda v: _whole(v) and bool(v.get("finish_walls"))),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),
         Field("run_out", "Run-in", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100), shown=_whole),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down, round the shape?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True), shown=is_channel),
