@@ -27,6 +27,8 @@ from benchmarks.engaged import samples
 
 MATERIALS = ("C45", "AW-6082", "X5CrNi18-10")
 CELL_MM = 0.1
+WINDOW = 9
+"""Samples that a rate is taken over."""
 
 
 @dataclass(frozen=True)
@@ -149,9 +151,11 @@ def _judged(planned: Plan, checked: Checked, problems: list[str]) -> Found:
     cutting_now = flat & level & (seen.volume > 1e-6)
     h = np.maximum(0.7 * feed / turns / teeth, 0.003)
     kc = material.kc11 * h**-material.mc
-    window = np.convolve(seen.volume, np.ones(9), "same") / np.maximum(np.convolve(seen.way, np.ones(9), "same"), 1e-9)
+    minutes = seen.way / np.maximum(feed, 1.0)
+    around = np.ones(WINDOW)
+    rate = np.convolve(seen.volume, around, "same") / np.maximum(np.convolve(minutes, around, "same"), 1e-9)
     has = np.array([available(frame.machine, float(n)) for n in turns])
-    power = window * feed * kc / 60e6 / EFFICIENCY / has
+    power = rate * kc / 60e6 / EFFICIENCY / has
     times = seen.way / np.maximum(feed, 1.0)
     air = float(times[seen.volume < 1e-6].sum() / max(times.sum(), 1e-9))
     bound = _bound(planned, checked)

@@ -236,7 +236,7 @@ def _way_problems(v: Values, w: Work, contour: Path) -> list[Problem]:
 
 def metal_beside(v: Values) -> Metal:
     """On which side of its way the tool cuts."""
-    if not side_of(v) or (opened(v) and v.get("both_ways", True)):
+    if not side_of(v) or v.get("side_passes", 1) == 1 or (opened(v) and v.get("both_ways", True)):
         return "both"
     return "right" if free_left(v) else "left"
 

@@ -26,3 +26,14 @@ def rows(low: float, high: float, reach: float, step: float) -> list[float]:
         return [(low + high) / 2]
     count = math.ceil(room / step - ROUNDING_MM)
     return [low + reach + room * i / count for i in range(count + 1)]
+
+
+def even_strips(low: float, high: float, reach: float, step: float) -> list[float]:
+    """Centre lines of strips as wide as each other, at most ``step``, of a tool that reaches ``reach`` and may hang over both ends.
+
+    It hangs over at ``low``, and clears up to its strip's far side. One centred strip if it is wide enough.
+    """
+    if high - low <= 2 * reach + ROUNDING_MM:
+        return [(low + high) / 2]
+    count = math.ceil((high - low) / step - ROUNDING_MM)
+    return [low + (high - low) * (i + 1) / count - reach for i in range(count)]

@@ -120,27 +120,27 @@ def cut_at(
 
 def best_cut(
     tool: Tool, material: Material, machine: Machine, speed: float, height: float, widest: float,
-    slots: bool = False, depth: float | None = None, back: float = 0.0,
+    slots: bool = False, depth: float | None = None, back: float = 0.0, width: float | None = None,
 ) -> Cut:  # fmt: skip
     """The cut that takes most metal from ``height`` mm at up to ``widest`` beside.
 
     ``slots``: somewhere on its way the tool is in metal all round, so that it may go no deeper than in a slot.
-    ``depth``: one that is given. ``back``: from each pass it goes back through air with this feed, mm/min.
+    ``depth``, ``width``: one that is given. ``back``: from each pass it goes back through air with this feed, mm/min.
     """
     found: list[tuple[float, Cut]] = []
-    for share in WIDTHS:
-        width = min(share * tool.diameter, widest)
-        most = slot_depth(tool, material) if slots else deepest(tool, material, width)
+    for share in WIDTHS if width is None else (width / tool.diameter,):
+        wide = min(share * tool.diameter, widest)
+        most = slot_depth(tool, material) if slots else deepest(tool, material, wide)
         most = min(most, height)
         first = max(math.ceil(height / max(most, 1e-3) - 1e-6), 1)
         for levels in [first, first + 1, first + 2] if depth is None else [first]:
-            one = cut_at(tool, material, machine, speed, depth or height / levels, width)
+            one = cut_at(tool, material, machine, speed, depth or height / levels, wide)
             full = table_feed(tool, material, machine, one)
             thin = min(one.feed / max(full * THINNEST_CHIP_SHARE, 1e-9), 1.0)
             fits = 1.0 if depth is None or depth <= most + 1e-6 else most / depth
             air = 1 + BACK_SHARE * one.feed / back if back else 1.0
             found.append((one.rate / air * thin**2 * fits**4 / (1 + LEVEL_COST * (levels - 1)), one))
-        if width >= widest:
+        if wide >= widest:
             break
     return max(found, key=lambda f: f[0])[1]
 

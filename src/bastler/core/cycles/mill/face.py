@@ -9,7 +9,19 @@ from __future__ import annotations
 
 import math
 
-from bastler.core.cycles.base import LONG, NOT_NEGATIVE, SIZE, Cycle, Pick, climbs, machine_problems, speed_fields
+from bastler.core.cycles import feedfields
+from bastler.core.cycles.base import (
+    FEED_LIMITS,
+    LONG,
+    NOT_NEGATIVE,
+    SIZE,
+    Cycle,
+    Pick,
+    climbs,
+    machine_problems,
+    speed_fields,
+)
+from bastler.core.cycles.loading import speed_for
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.region import region
@@ -17,15 +29,21 @@ from bastler.core.geometry.shapes import Bounds, Prism, Removal
 from bastler.core.marks import CentreCross, Distance, Mark, SectionAt, Sign
 from bastler.core.moves import Feed, Move, Rapid
 from bastler.core.planning.contours import contours_of
-from bastler.core.planning.passes import levels, rows
+from bastler.core.planning.passes import even_strips, levels, rows
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.cutting import cut_at, rounded_up, slot_depth
+from bastler.core.tooling.feeds import said_feed
 
 SPIRAL_EDGE_SHARE = 0.7
 """The outer turn of a spiral runs this share of the flat radius inside the edge, so that the corners are cleared."""
 SPIRAL_STEP_SHARE = 1.5
 """Turns of a spiral are at most this many flat radii apart, for the same reason."""
+WIDEST_STRIP_SHARE = 0.85
+"""So much of its width a tool is in metal at most: with all of it, its edges come in and go out in the worst way."""
+NEAR_MM, PAST_MM = 0.5, 1.0
+"""It feeds as in metal from so far before the edge, until its centre is so far past the other one: then all before it is gone."""
 REACH_TO_EDGE_SHARE = 0.5
 """A rectangle may stay this share of the tool's diameter short of the block's edge along the strips."""
 
@@ -172,7 +190,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
     low, high, begin, end = (y0, y1, x0, x1) if along_x else (x0, x1, y0, y1)
     reach = tool.flat_radius if whole else tool.radius
     step = 2 * tool.flat_radius * (1 - v.overlap / 100)
-    lines = rows(low, high, reach, step)
+    lines = even_strips(low, high, reach, step) if _over_edges(v, w) else rows(low, high, reach, step)
     edge0, edge1 = (w.block.x0, w.block.x1) if along_x else (w.block.y0, w.block.y1)
     outside = tool.radius + v.run_out
     a, b = min(begin, edge0) - outside, max(end, edge1) + outside
@@ -192,11 +210,34 @@ def _plan(v: Values, w: Work) -> list[Move]:
                 moves += [Rapid(z=above), Rapid(*xy(here, line)), Rapid(z=z)]
             else:
                 here, there = there, here
-                moves.append(Feed(*xy(here, line), None, v.feed))
-            moves.append(Feed(*xy(there, line), None, v.feed))
+                moves.append(Feed(*xy(here, line), None, v.feed_air))
+            way = 1.0 if there > here else -1.0
+            near, far = (edge0, edge1) if way > 0 else (edge1, edge0)
+            moves += [
+                Feed(*xy(near - way * (tool.radius + NEAR_MM), line), None, v.feed_air),
+                Feed(*xy(far + way * PAST_MM, line), None, v.feed),
+                Feed(*xy(there, line), None, v.feed_air),
+            ]
         moves.append(Rapid(z=above))
     moves.append(Rapid(z=w.clearance))
     return moves
+
+
+def _over_edges(v: Values, w: Work) -> bool:
+    """Whether the tool may hang over both long edges: then all strips are as wide, and none is a slot."""
+    x0, x1, y0, y1 = _rectangle(v, w)
+    b = w.block
+    return (y0 <= b.y0 and y1 >= b.y1) if v.get("along", "x") == "x" else (x0 <= b.x0 and x1 >= b.x1)
+
+
+def _strip(v: Values, w: Work) -> float:
+    """How wide a strip is, mm."""
+    step = 2 * float(v.tool.flat_radius) * (1 - v.overlap / 100)
+    if _by_contour(v) or not _over_edges(v, w):
+        return step
+    x0, x1, y0, y1 = _rectangle(v, w)
+    across = (y1 - y0) if v.get("along", "x") == "x" else (x1 - x0)
+    return float(across / max(math.ceil(across / step - 1e-6), 1))
 
 
 def _clear_contour(v: Values, w: Work, heights: list[float], top: float) -> list[Move]:
@@ -225,14 +266,15 @@ def _spiral(v: Values, w: Work, heights: list[float], above: float) -> list[Move
     count = max(math.ceil((half - reach) / step), 0)
     insets = [reach + i * step for i in range(count + 1)]
     outside = tool.radius + v.run_out
-    start_x = min(x0, w.block.x0) - outside
+    start_x = max(x1, w.block.x1) + outside
     moves: list[Move] = [Rapid(start_x, y0 + min(insets[0], half)), Rapid(z=above)]
     for z in heights:
         moves += [Rapid(z=above), Rapid(start_x, y0 + min(insets[0], half)), Rapid(z=z)]
         for i, inset in enumerate(insets):
             at = min(inset, half)
             following = min(insets[i + 1], half) if i + 1 < len(insets) else at
-            a, b, c, d = x0 + at, x1 - at, y0 + at, y1 - at
+            # Clockwise from outside: the metal lies on the right, so it climbs.
+            a, b, c, d = x1 - at, x0 + at, y0 + at, y1 - at
             moves += [
                 Feed(b, c, None, v.feed),
                 Feed(b, d, None, v.feed),
@@ -287,10 +329,28 @@ def _suggest_tool(_: Values, w: Work) -> Suggestion | None:
     return Suggestion(str(widest.number), f"{widest.name}: the widest in the table") if widest else None
 
 
+def _suggest_overlap(v: Values, w: Work) -> Suggestion:
+    wide = 2 * float(v.tool.flat_radius)
+    if _by_contour(v) or v.get("way") == "spiral" or not _over_edges(v, w):
+        return Suggestion("30", "the usual one")
+    x0, x1, y0, y1 = _rectangle(v, w)
+    across = (y1 - y0) if v.get("along", "x") == "x" else (x1 - x0)
+    count = max(math.ceil(across / (WIDEST_STRIP_SHARE * wide) - 1e-6), 1)
+    percent = math.floor(100 * (1 - across / count / wide))
+    return Suggestion(show(min(max(percent, 1), 95)), f"{count} pass{'es' if count > 1 else ''} of the same width")
+
+
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
-    limit = min(v.tool.flute_length, 0.04 * v.tool.diameter if v.tool.kind == "face-mill" else 0.25 * v.tool.diameter)
-    depth = max(math.floor(limit * 2) / 2, 0.5)
-    return Suggestion(show(min(depth, v.tool.flute_length)), f"what {v.tool.name} takes easily")
+    height = max(w.top_over(w.block.bounds) - v.level, 0.1)
+    strip = _strip(v, w)
+    most = min(slot_depth(v.tool, w.material), v.tool.flute_length)
+    depth = height / math.ceil(height / most - 1e-6)
+    cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, strip)
+    return Suggestion(show(rounded_up(depth)), cut.reason(w.machine, w.units))
+
+
+def _suggest_feed(v: Values, w: Work) -> Suggestion:
+    return said_feed(cut_at(v.tool, w.material, w.machine, v.speed, v.depth_per_pass, _strip(v, w)), v.tool, w)
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -355,10 +415,12 @@ CYCLE = Cycle(
         Field("along", "Passes along", "Cut", Kind.CHOICE, "Along which axis do the passes run?", "x", choices=(("x", "X"), ("y", "Y")), shown=_by_strips),
         Field("way", "Passes", "Cut", Kind.CHOICE, "Does it cut back and forth, always the same way, or in a spiral from outside?", "both", shown=_by_strips,
               choices=(("both", "Back and forth"), ("one", "One way"), ("spiral", "Spiral inwards"))),
-        Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How far does each pass overlap the one before?", "30", Limits(1, 95)),
+        Field("overlap", "Overlap", "Cut", Kind.PERCENT, "How far does each pass overlap the one before?", limits=Limits(1, 95), suggest=_suggest_overlap),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE),
         Field("leave_finish", "Leave", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
-        *speed_fields(engagement=_engagement),
+        *speed_fields(feed=False),
+        Field("feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=_suggest_feed, limits=FEED_LIMITS),
+        feedfields.air_feed(lambda v: _by_strips(v) and v.get("way") != "spiral"),
         Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200), shown=_by_strips),
     ),
     pictogram=(("frame", 0.1, 0.3, 0.8, 0.55), ("fill", 0.1, 0.15, 0.8, 0.15)),

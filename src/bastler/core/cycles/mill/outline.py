@@ -5,6 +5,8 @@ See :mod:`bastler.core.cycles.following` for paths and moves.
 
 from __future__ import annotations
 
+import math
+
 from bastler.core.cycles import following
 from bastler.core.cycles.base import (
     LONG,
@@ -26,8 +28,6 @@ from bastler.core.cycles.following import (
     side_of,
     start_point,
 )
-from bastler.core.cycles.loading import speed_for
-from bastler.core.cycles.pocketing import suggest_ramp
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.path import area, path_bounds
@@ -35,7 +35,12 @@ from bastler.core.marks import Distance, Mark, SectionAt, Sign
 from bastler.core.planning.outlining import best_start, centre_paths
 from bastler.core.planning.work import Work
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.cutting import best_cut, cut_at, rounded_up
+from bastler.core.tooling.cutting import Cut, best_cut, rounded_up
+from bastler.core.tooling.feeds import suggest_speed
+from bastler.core.tooling.tools import Tool
+
+ALIKE_SHARE = 1.15
+"""Tools that take up to this much longer count as as fast; of these the thickest is stiffest."""
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
@@ -68,10 +73,25 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     mills = [t for t in w.tools.values() if t.kind == "end-mill" and t.stick_out >= v.depth]
     contour, side = path_of(v), side_of(v)
     fits = [t for t in mills if contour is not None and len(centre_paths(contour, side, t.radius)) == 1]
-    best = max(
-        fits, key=lambda t: (t.flute_length >= v.depth, t.corner_radius == 0, t.diameter, -t.number), default=None
-    )
-    return Suggestion(str(best.number), f"{best.name}: the largest that gets along it") if best else None
+    fits = [t for t in fits if t.flute_length >= v.depth and t.corner_radius == 0] or fits
+    if not fits:
+        return None
+    # Where the spindle's power sets the limit, a thinner tool takes less metal for the same wall.
+    times = {t.number: _time_along(t, v, w) for t in fits}
+    soon = min(times.values())
+    best = max((t for t in fits if times[t.number] <= ALIKE_SHARE * soon), key=lambda t: (t.diameter, -t.number))
+    return Suggestion(str(best.number), f"{best.name}: it gets along it soonest")
+
+
+def _slot(tool: Tool, v: Values, w: Work) -> Cut:
+    speed = float(v.get("speed") or suggest_speed(tool, w.material, w.machine).text)
+    return best_cut(tool, w.material, w.machine, speed, float(v.depth), tool.diameter, True, width=tool.diameter)
+
+
+def _time_along(tool: Tool, v: Values, w: Work) -> float:
+    """Minutes per mm of the contour."""
+    cut = _slot(tool, v, w)
+    return float(math.ceil(v.depth / cut.depth - 1e-6)) / cut.feed
 
 
 def _suggest_step(v: Values, _: Work) -> Suggestion:
@@ -79,12 +99,12 @@ def _suggest_step(v: Values, _: Work) -> Suggestion:
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
-    cut = best_cut(v.tool, w.material, w.machine, speed_for(v, w), float(v.depth), v.tool.diameter, True)
-    deep = max(cut.depth, 0.1)
-    return Suggestion(
-        show(rounded_up(deep)),
-        cut_at(v.tool, w.material, w.machine, cut.speed, deep, v.tool.diameter).reason(w.machine, w.units),
-    )
+    cut = _slot(v.tool, v, w)
+    return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
+
+
+def _suggest_ramp(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
 
 
 def _suggest_start(v: Values, w: Work) -> Suggestion:
@@ -192,7 +212,7 @@ CYCLE = Cycle(
               choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(engagement=_engagement),
         Field("down", "Way down", "Entry", Kind.CHOICE, "How does it get down?", suggest=_suggest_down, choices=(("ramp", "Ramp along it"), ("plunge", "Straight down"))),
-        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True), shown=by_ramp),
+        Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True), shown=by_ramp),
         feed_down_field(),
         Field("lead", "Lead-in", "Entry", Kind.CHOICE, "How does it run onto the path and off it?", "arc", choices=(("arc", "A quarter circle"), ("tangent", "A line ahead"), ("straight", "A line across"))),
         Field("lead_length", "Lead-in length", "Entry", Kind.LENGTH, "How long is the line, or what is the radius of the quarter circle?", suggest=_suggest_lead, limits=NOT_NEGATIVE),
