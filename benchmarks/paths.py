@@ -13,10 +13,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from bastler.core.checked import Checked
+from bastler.core.cycles.turning import depth_of, surface_speed, turning_feed
 from bastler.core.engine import Engine
-from bastler.core.gcode.motion import CHANGE, RAPID
+from bastler.core.gcode.motion import CHANGE, RAPID, THREAD
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
 from bastler.core.planning.planner import Plan, plan
+from bastler.core.planning.work import Work
 from bastler.core.request import Request
 from bastler.core.tooling import cutting
 from bastler.core.tooling.cuttingdata import feed_per_tooth
@@ -198,13 +200,86 @@ def _best_rate(tool: Tool, planned: Plan, height: float) -> float:
     return cutting.best_cut(tool, material, machine, speed, height, widest).rate
 
 
+LATHE_TOOLS = (
+    ToolRecord(number=1, kind="turning-tool", name="roughing CNMG 0.8", values={"insert": "CNMG120408", "holder_code": "PCLNR2020K12", "stick_out": "40"}),
+    ToolRecord(number=2, kind="drill", name="drill 20", values={"diameter": "20", "flutes": "2", "flute_length": "80", "stick_out": "95", "material": "carbide"}),
+    ToolRecord(number=3, kind="boring-tool", name="boring bar 12", values={"insert": "DCMT11T304", "diameter": "12", "stick_out": "60", "lead_angle": "93"}),
+    ToolRecord(number=4, kind="grooving-tool", name="grooving blade 3", values={"points": "out", "width": "3", "corner_radius": "0.2", "deep": "12"}),
+    ToolRecord(number=5, kind="parting-tool", name="parting blade 3", values={"width": "3", "corner_radius": "0.2", "deep": "26"}),
+    ToolRecord(number=6, kind="threading-tool", name="threading 60°, outside", values={"points": "out", "pitch": "3", "thread_angle": "60"}),
+)  # fmt: skip
+BAR = {"diameter": "50", "out": "90", "over_front": "1"}
+DRILLED = Step(id="drill", cycle="axis_hole", values={"tool": "2", "depth": "40"})
+NARROW = {"diameter": "20", "out": "60", "over_front": "0"}
+TURNED: tuple[Row, ...] = (
+    Row("turn outside", (_step("turn", shape="cylinder", diameter="38", length="50", tool="1"),), 1.25, {**BAR, "over_front": "0"}),
+    Row("bore", (DRILLED, _step("turn", where="inside", shape="cylinder", diameter="32", length="30", tool="3")), 1.5, {**BAR, "over_front": "0"}),
+    Row("end face", (_step("end_face", tool="1"),), 1.6, {**BAR, "over_front": "2"}),
+    Row("groove 3", (_step("groove", middle_z="-20", width="3", surface="50", bottom="42", tool="4"),), 1.6, {**BAR, "over_front": "0"}),
+    Row("groove 8", (_step("groove", middle_z="-20", width="8", surface="50", bottom="42", tool="4"),), 1.6, {**BAR, "over_front": "0"}),
+    Row("part off", (_step("part_off", back_z="-20", tool="5"),), 1.6, {**BAR, "diameter": "40", "over_front": "0"}),
+    Row("thread M20", (_step("turn_thread", thread="M20", end_z="-25", tool="6"),), 2.0, NARROW),
+)  # fmt: skip
+
+
+def run_lathe(row: Row, material: str) -> Found:
+    """One job of a lathe; the last step's tool is judged."""
+    setup = Setup(machine="small-lathe-mm", material=material, values=row.stock, steps=row.steps)
+    job = Job(name=row.name, tools=LATHE_TOOLS, setups=(setup,))
+    planned = plan(job)
+    problems = [p.text for s in planned.steps for p in s.answers.problems]
+    if len(planned.cut) < len(row.steps):
+        return Found(math.nan, 0, 0, 0, 0, 0, 0, 0, tuple(problems))
+    checked = Engine().check(Request(job))
+    motion, last = checked.motion, len(row.steps) - 1
+    mine = checked.step_of_move == last
+    step = planned.steps[last]
+    tool, v, machine = planned.tools[int(motion.tool[mine][-1])], step.answers.values, planned.frame.machine
+    fed = mine & (motion.kind != RAPID) & (motion.kind != CHANGE)
+    seconds = float(checked.times[mine & (motion.kind != CHANGE)].sum())
+    volume = float(checked.removed[mine].sum())
+    if row.name.startswith("thread"):
+        passes = int((motion.kind[mine] == THREAD).sum()) // (2 if v.out == "cone" else 1)
+        return Found(passes / 12, seconds, 0, passes, 0, 0, float(checked.power[mine].max()), 0, tuple(problems))
+    vc = surface_speed(tool, step.work)
+    assert machine.lathe is not None
+    if tool.kind in ("grooving-tool", "parting-tool"):
+        f = turning_feed(tool, step.work)
+        width = 8.0 if "8" in row.name else 3.0
+        r1, r0 = (25.0, 21.0) if tool.kind == "grooving-tool" else (20.0, 0.0)
+        plunges = math.ceil(width / 3.0 - 1e-6)
+        radii = np.linspace(r0, r1, 400)
+        turns = np.minimum(1000 * vc / (2 * math.pi * np.maximum(radii, 1e-3)), step.work.lathe.limit)
+        cutting_s = plunges * float(np.trapezoid(60 / (f * turns), radii))
+    else:
+        rate = best_turning_rate(tool, step.work)
+        cutting_s = 60 * volume / rate
+    bound = cutting_s + 60 * 2 * (
+        abs(machine.lathe.change_x / 2 - 25) / machine.rapid[0] + abs(machine.lathe.change_z) / machine.rapid[2]
+    )
+    air = float(checked.times[fed & (checked.removed < 1e-6)].sum() / max(checked.times[fed].sum(), 1e-9))
+    text = [f.text for f in checked.findings if f.severity != "note"]
+    return Found(seconds / bound, seconds, bound, 0, 0, air, float(checked.power[mine].max()), 0, (*problems, *text))
+
+
+def best_turning_rate(tool: Tool, w: Work) -> float:
+    """mm³/min of the deepest table cut that 80 % of the power allow: P = Q k_c (Kienzle)."""
+    vc, f, depth = surface_speed(tool, w), turning_feed(tool, w), depth_of(tool)
+    table = 1000 * vc * f * depth
+    speed = 1000 * vc / (math.pi * 2 * w.lathe.stock.bounds[3])
+    power = (
+        cutting.POWER_SHARE * available(w.machine, speed) * EFFICIENCY * 60e6 / (w.material.kc11 * f**-w.material.mc)
+    )
+    return float(min(table, power))
+
+
 def table(word: str = "") -> list[tuple[str, str, float, Found]]:
     """All rows whose name has the word."""
     found = []
-    for row in MILLED:
+    for row in (*MILLED, *TURNED):
         for material in MATERIALS:
             if word in row.name:
-                one = run_mill(row, material)
+                one = run_lathe(row, material) if row in TURNED else run_mill(row, material)
                 found.append((row.name, material, row.bar, one))
                 print(
                     f"{row.name:22} {material:12} {one.ratio:5.2f} (<= {row.bar}) {one.seconds:6.0f} s of {one.bound:5.0f}  {one.degrees:4.0f}°  chip {one.chip:4.2f}  air {one.air * 100:3.0f} %  up {one.retracts:3}  power {one.power * 100:4.0f} %  {'; '.join(one.findings)[:150]}",

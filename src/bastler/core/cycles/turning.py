@@ -13,6 +13,7 @@ from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
 from bastler.core.tooling.cutting import POWER_SHARE
+from bastler.core.tooling.cuttingdata import tables
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
 
@@ -28,9 +29,7 @@ SPEED_SHARE = {
     "threading-tool": 0.7,
 }
 """Surface speed as a share of the material table's milling speed: rules of thumb of the trade."""
-FEED_SHARE_OF_NOSE = 0.45
-SLOW_FEEDS = {"grooving-tool": 0.035, "parting-tool": 0.03}
-"""Feed per turn as a share of the blade's width."""
+FEED_SHARE_OF_NOSE = 0.5
 LARGEST_FEED_MM = 0.4
 USUAL_RT_UM = 10.0
 DEPTH_SHARE_OF_EDGE = 0.2
@@ -43,6 +42,20 @@ ROUGH, FINISH = 1.0, 2.0
 def surface_speed(tool: Tool, w: Work) -> float:
     """Surface speed to start with, m/min."""
     return w.material.vc_mill[tool.material] * SPEED_SHARE.get(tool.kind, 0.7)
+
+
+def table_feed(tool: Tool, w: Work) -> float:
+    """Feed per turn of the table (``data/cutting.toml``), mm: of blades a share of their width."""
+    tables_, group = tables(), w.material.group
+    if tool.kind in tables_["share"]:
+        return float(tables_["share"][tool.kind][group]) * tool.width
+    return float(tables_["turn"].get(tool.kind, tables_["turn"]["turning-tool"])[group])
+
+
+def turning_feed(tool: Tool, w: Work) -> float:
+    """Feed per turn to rough with, mm: the table's, at most half the nose radius."""
+    f = table_feed(tool, w)
+    return f if tool.width > 0 else min(f, FEED_SHARE_OF_NOSE * max(tool.corner_radius, 0.1))
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
@@ -59,11 +72,12 @@ def _suggest_rev(v: Values, w: Work) -> Suggestion:
 
 
 def _suggest_feed(v: Values, w: Work) -> Suggestion:
-    tool = v.tool
-    if tool.kind in SLOW_FEEDS:
-        return Suggestion(show(round(SLOW_FEEDS[tool.kind] * tool.width, 3)), "by the blade's width")
-    f = min(FEED_SHARE_OF_NOSE * max(tool.corner_radius, 0.1), LARGEST_FEED_MM)
-    return Suggestion(show(round(f, 2)), f"by the nose radius {show(tool.corner_radius)}")
+    tool, f = v.tool, turning_feed(v.tool, w)
+    if tool.width > 0:
+        return Suggestion(show(round(f, 3)), f"by the blade's width, in {w.material.name}")
+    if f < table_feed(tool, w) - 1e-9:
+        return Suggestion(show(round(f, 2)), f"by the nose radius {show(tool.corner_radius)}")
+    return Suggestion(show(round(f, 2)), f"usual in {w.material.name}")
 
 
 def roughness(feed: float, nose: float) -> float:

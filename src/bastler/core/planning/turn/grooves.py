@@ -19,7 +19,7 @@ from bastler.core.planning.turn.reach import TINY_MM2, Reached
 from bastler.core.planning.turn.space import passed, seen
 from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 
-STEP_SHARE = 0.75
+STEP_SHARE = 0.85
 """Plunges lie at most this share of the blade's width apart."""
 SHALLOW_MM = 0.01
 JUST_MM = 1e-3
@@ -170,6 +170,8 @@ def walls(
         side = _without_slide(side, reach, edges, right=right)
         top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
         way = side[max(top - 1, 0) :]
+        if shapely.intersection(walker.space.metal, passed(walker.space, way)).area < TINY_MM2:
+            continue
         walker.rapid((way[0][0], over))
         walker.feed(way, feed)
         walker.lift()
