@@ -39,7 +39,7 @@ class Samples:
 
 
 @njit(cache=True)
-def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, volume, deep):  # type: ignore[no-untyped-def]  # pragma: no cover
+def _run(heights, x0, y0, cell, points, between, heading, radius, rim_x, rim_y, degrees, volume, deep):  # type: ignore[no-untyped-def]  # pragma: no cover
     nx, ny = heights.shape
     count = len(rim_x)
     for i in range(len(points)):
@@ -58,24 +58,26 @@ def _run(heights, x0, y0, cell, points, heading, radius, rim_x, rim_y, degrees, 
             best = max(best, run)
         degrees[i] = min(best, count) * 360.0 / count
         gone, cells = 0.0, 0
-        low_a, high_a = max(int((px - radius - x0) / cell), 0), min(int((px + radius - x0) / cell) + 1, nx)
-        low_b, high_b = max(int((py - radius - y0) / cell), 0), min(int((py + radius - y0) / cell) + 1, ny)
-        for a in range(low_a, high_a):
-            dx = x0 + (a + 0.5) * cell - px
-            for b in range(low_b, high_b):
-                dy = y0 + (b + 0.5) * cell - py
-                if dx * dx + dy * dy <= radius * radius and heights[a, b] > pz:
-                    gone += heights[a, b] - pz
-                    cells += 1
-                    heights[a, b] = pz
+        for s in range(between.shape[1]):
+            qx, qy, qz = between[i, s]
+            low_a, high_a = max(int((qx - radius - x0) / cell), 0), min(int((qx + radius - x0) / cell) + 1, nx)
+            low_b, high_b = max(int((qy - radius - y0) / cell), 0), min(int((qy + radius - y0) / cell) + 1, ny)
+            for a in range(low_a, high_a):
+                dx = x0 + (a + 0.5) * cell - qx
+                for b in range(low_b, high_b):
+                    dy = y0 + (b + 0.5) * cell - qy
+                    if dx * dx + dy * dy <= radius * radius and heights[a, b] > qz:
+                        gone += heights[a, b] - qz
+                        cells += 1
+                        heights[a, b] = qz
         volume[i] = gone * cell * cell
         deep[i] = gone / max(cells, 1)
 
 
 def samples(
-    motion: Motion, block: tuple[float, float, float, float, float, float], radii: dict[int, float], cell: float = 0.1
-) -> Samples:
-    """Engagement along all cutting moves. ``block``: x0, x1, y0, y1, z0, z1; ``radii`` by tool number."""
+    motion: Motion, block: tuple[float, float, float, float, float, float], radii: dict[int, float], cell: float = 0.1, stamps: int = 1,
+) -> Samples:  # fmt: skip
+    """Engagement along all cutting moves. ``block``: x0, x1, y0, y1, z0, z1; ``radii`` by tool number; ``stamps`` of the tool from one sample to the next."""
     x0, x1, y0, y1, _, z1 = block
     heights = np.full((math.ceil((x1 - x0) / cell), math.ceil((y1 - y0) / cell)), z1)
     cuts = np.flatnonzero((motion.kind == FEED) | (motion.kind == ARC))
@@ -83,7 +85,7 @@ def samples(
     runs = np.split(cuts, np.flatnonzero(np.diff(motion.tool[cuts]) != 0) + 1) if len(cuts) else []
     for run in runs:
         radius = radii[int(motion.tool[run[0]])]
-        move, points, way, heading = _along(motion, run, max(2 * cell, STEP_SHARE * radius))
+        move, points, between, way, heading = _along(motion, run, max(2 * cell, STEP_SHARE * radius), stamps)
         rim = radius - INSIDE_CELLS * cell
         degrees, volume, deep = np.zeros(len(points)), np.zeros(len(points)), np.zeros(len(points))
         turned = np.arange(POINTS) * 2 * np.pi / POINTS
@@ -93,6 +95,7 @@ def samples(
             y0,
             cell,
             points,
+            between,
             heading,
             radius,
             rim * np.cos(turned),
@@ -108,11 +111,9 @@ def samples(
     return Samples(*(np.concatenate(column) for column in zip(*parts, strict=True)))
 
 
-def _along(
-    motion: Motion, moves: NDArray[np.int64], step: float
-) -> tuple[NDArray[np.int64], NDArray[np.float64], NDArray[np.float64], NDArray[np.float64]]:
-    """Points along moves, each at most ``step`` behind the one before, and which way the tool goes there, (n, 2), nothing straight down."""
-    which, points, ways, headings = [], [], [], []
+def _along(motion: Motion, moves: NDArray[np.int64], step: float, stamps: int) -> tuple[NDArray[Any], ...]:
+    """Points along moves, each at most ``step`` behind the one before, those where the tool is stamped up to each, how long that is, and which way the tool goes there, (n, 2), nothing straight down."""
+    which, points, between, ways, headings = [], [], [], [], []
     for m in moves:
         chords = motion.chords(int(m))
         legs = np.diff(chords, axis=0)
@@ -121,9 +122,13 @@ def _along(
         count = max(math.ceil(ends[-1] / step), 1)
         at = np.linspace(0.0, ends[-1], count + 1)[1:]
         points.append(np.stack([np.interp(at, ends, chords[:, k]) for k in range(3)], axis=1))
+        fine = np.linspace(0.0, ends[-1], count * stamps + 1)[1:]
+        between.append(
+            np.stack([np.interp(fine, ends, chords[:, k]) for k in range(3)], axis=1).reshape(count, stamps, 3)
+        )
         which.append(np.full(count, m))
         ways.append(np.full(count, ends[-1] / count))
         leg = np.clip(np.searchsorted(ends, at - 1e-9) - 1, 0, len(legs) - 1)
         flat = np.linalg.norm(legs[leg, :2], axis=1, keepdims=True)
         headings.append(np.divide(legs[leg, :2], flat, out=np.zeros((count, 2)), where=flat > 1e-9))
-    return np.concatenate(which), np.concatenate(points), np.concatenate(ways), np.concatenate(headings)
+    return tuple(np.concatenate(c) for c in (which, points, between, ways, headings))

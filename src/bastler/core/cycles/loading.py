@@ -34,7 +34,7 @@ CRESCENT_SHARE = 0.8
 """What a crescent takes of the metal that a straight cut of the same angle would: it begins and ends thin, and goes back in air."""
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
-ANGLE_PARTS = 16
+ANGLE_PARTS, TIGHT_PARTS = 16, 6
 DEEPER_SHARE = 1.3
 """A typed depth may be this much more than the tables suggest before it is told."""
 PLUNGE_SHARE = 0.3
@@ -61,9 +61,13 @@ def even_of(v: Values, w: Work) -> Even:
 
     parts = [(k + 1) / ANGLE_PARTS for k in range(ANGLE_PARTS)]
     share = v.feed / feed(1.0)
-    feeds = tuple((angle * p, min(max(feed(p) * share, v.feed), w.machine.feed_limit)) for p in parts)
+    feeds = [(angle * p, min(max(feed(p) * share, v.feed), w.machine.feed_limit)) for p in parts]
+    # Where more is in metal than is wanted, as in a passage hardly wider than the tool, the feed is lowered to keep force and power.
+    for k in range(1, TIGHT_PARTS + 1):
+        more = angle + (math.pi - angle) * k / TIGHT_PARTS
+        feeds.append((more, min(feed(more / angle) * share, v.feed) * angle / more))
     return Even(
-        tool.radius, tool.flat_radius, angle, feeds, v.get("feed_air", v.feed), v.feed_down,
+        tool.radius, tool.flat_radius, angle, tuple(feeds), v.get("feed_air", v.feed), v.feed_down,
         v.get("ramp_angle", tool.ramp_angle),
     )  # fmt: skip
 

@@ -517,8 +517,8 @@ def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None =
     )  # fmt: skip
 
 
-def sample_cut(pick: Pick, tool: Tool, leave: float) -> dict[str, str]:
-    """Cut and entry answers for the closed-loop test."""
+def sample_cut(pick: Pick, tool: Tool, leave: float, room: float = 0.0) -> dict[str, str]:
+    """Cut and entry answers for the closed-loop test; ``room``: half of what the tool's centre has sideways."""
     typed = {
         "tool": str(tool.number),
         "side_step": str(pick.number(0.3 * tool.flat_radius, 1.49 * tool.flat_radius)),
@@ -530,6 +530,12 @@ def sample_cut(pick: Pick, tool: Tool, leave: float) -> dict[str, str]:
         "compensation": pick.choice(("planner", "control")),
         "lead_radius": str(pick.number(0.0, 6.0)),
     }
-    if tool.plunges and pick.choice(("suggested", "plunge")) == "plunge":
-        typed["entry"] = "plunge"
+    if entry.helix_radius(tool.flat_radius, room) and pick.choice((loading.EVEN, loading.LOOPS)) == loading.EVEN:
+        typed |= {
+            "clear_by": loading.EVEN,
+            "entry": "helix",
+            "side_step": str(pick.number(0.1, 0.7) * tool.flat_radius),
+        }
+    elif tool.plunges and pick.choice(("suggested", "plunge")) == "plunge":
+        typed |= {"entry": "plunge", "clear_by": loading.LOOPS}
     return typed

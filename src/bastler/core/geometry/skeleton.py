@@ -36,10 +36,10 @@ class Branch(Struct):
     further: list[Branch]
 
 
-def skeleton(loops: tuple[Path, ...], apart: float, corner: float) -> Branch | None:
+def skeleton(loops: tuple[Path, ...], apart: float, corner: float, along: float) -> Branch | None:
     """The tree of one connected area to the left of closed paths; ``None`` if it is no wider than a line.
 
-    ``apart``: how far apart points along it are, mm; ``corner``: corners up to this height count as none.
+    ``apart``: how far apart the points along the edge are that it is found from, mm, ``along``: those along itself; ``corner``: corners up to this height count as none.
     """
     edge = curves(list(loops))[0]
     samples = _along(edge, apart)
@@ -54,7 +54,7 @@ def skeleton(loops: tuple[Path, ...], apart: float, corner: float) -> Branch | N
     root = _middle(at, radius)
     parent = _widest_ways(radius, pairs, root)
     keep = _worth(parent, pairs, height, root, corner)
-    return _tree(root, at, radius, parent, keep, edge, apart)
+    return _tree(root, at, radius, parent, keep, edge, along)
 
 
 def _along(edge: Curves, apart: float) -> Floats:
@@ -134,7 +134,7 @@ def _worth(
 
 
 def _tree(
-    root: int, at: Floats, radius: Floats, parent: NDArray[np.int64], keep: NDArray[np.bool_], edge: Curves, apart: float
+    root: int, at: Floats, radius: Floats, parent: NDArray[np.int64], keep: NDArray[np.bool_], edge: Curves, along: float
 ) -> Branch:  # fmt: skip
     """The kept places as branches, short ones first at each fork."""
     children: list[list[int]] = [[] for _ in parent]
@@ -154,7 +154,7 @@ def _tree(
         while len(children[way[-1]]) == 1:
             way.append(children[way[-1]][0])
         fork = way[-1]
-        points = _evenly(at[way], apart)
+        points = _evenly(at[way], along)
         further = [branch([fork, c]) for c in sorted(children[fork], key=lambda c: int(size[c]))]
         return Branch(points, distances(points, edge), further)
 

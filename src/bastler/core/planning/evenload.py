@@ -26,8 +26,8 @@ from bastler.core.planning.entry import HELIX_SHARE, NARROWEST_HELIX_SHARE, heli
 from bastler.core.planning.nest import Loops, pockets_of
 
 Floats = NDArray[np.float64]
-SPACING_SHARE, FINEST_MM, COARSEST_MM = 0.02, 0.02, 0.2
-"""Places along the skeleton: this share of the tool's radius apart."""
+EDGE_SHARE, FINEST_MM, COARSEST_MM = 0.05, 0.01, 0.2
+"""The edge is looked at in places this share of the tool's radius apart."""
 CORNER_MM = 0.05
 """Corners up to this height are left to the wall's own pass."""
 ANGLES = 33
@@ -40,7 +40,7 @@ ALIKE = 0.08
 """Feeds that differ by less are one."""
 STRAIGHT_MM = 0.05
 """Discs smaller than this are gone to and left in a straight way."""
-ROUND_SHARE = 0.35
+ROUND_SHARE, SMALLEST_ROUND_MM, CLEAR_MM = 0.35, 0.1, 1e-3
 LIFT_MM = 0.3
 SHORTEST_LIFTED_MM = 2.0
 START_MM = 0.5
@@ -58,7 +58,8 @@ class Disc(Struct, frozen=True):
 class Even(Struct, frozen=True):
     """How it is cut: tool radius and flat radius, wanted angle (radians), feeds (mm/min) in metal, in air and downwards, slope of the helix (degrees).
 
-    ``feeds``: what may be fed where so many radians of the tool are in metal, by growing angle, the wanted one last.
+    ``feeds``: what may be fed where so many radians of the tool are in metal, by growing angle up to a whole slot: in a passage hardly wider than the tool the
+    wanted angle can't be kept.
     """
 
     radius: float
@@ -72,7 +73,7 @@ class Even(Struct, frozen=True):
     @property
     def feed(self) -> float:
         """Where the wanted angle is in metal."""
-        return self.feeds[-1][1]
+        return self.feed_at(self.angle)
 
     def feed_at(self, angle: float) -> float:
         """Where an angle is in metal: that of the next larger one that is known."""
@@ -97,8 +98,9 @@ def in_metal(radius: float, clear: tuple[Point, float], centres: Floats, radii: 
 @lru_cache(maxsize=64)
 def discs(loops: Loops, radius: float, angle: float) -> tuple[Disc, ...]:
     """The discs of one connected area of the tool's centre, in cutting order; none if it is a line."""
-    apart = min(max(SPACING_SHARE * radius, FINEST_MM), COARSEST_MM)
-    tree = skeleton(loops, 2.5 * apart, CORNER_MM)
+    # In a dead end the tool goes straight in, with twice the angle of a cut beside it.
+    along = max(radius * (1 - math.cos(angle / 2)) / 2, FINEST_MM)
+    tree = skeleton(loops, min(EDGE_SHARE * radius, COARSEST_MM), CORNER_MM, min(along, COARSEST_MM))
     if tree is None:
         return ()
     found = [Disc((float(tree.points[0, 0]), float(tree.points[0, 1])), float(tree.radius[0]), -1)]
@@ -123,6 +125,9 @@ def _follow(branch: Branch, at: int, radius: float, angle: float, found: list[Di
             if len(too_much) or high > end:
                 break
             step, high = high, min(high + BLOCK, end + 1)
+        if len(too_much) and step + int(too_much[0]) == here + 1 and not branch.further:
+            # A dead end that gets too tight: its last corner is left to the wall's own pass.
+            break
         here = max(step + int(too_much[0]) - 1, here + 1) if len(too_much) else end
         one = Disc((float(points[here, 0]), float(points[here, 1])), float(radii[here]), at)
         if math.dist(one.centre, last.centre) + one.radius - last.radius >= THINNEST_MM or branch.further:
@@ -199,7 +204,7 @@ def _others(found: tuple[Disc, ...], even: Even, level: float) -> list[Move]:
             continue
         begin, arcs, end = cut
         if before is not inside:
-            moves += _through(found, here, inside, before, begin, even, level)
+            moves += _through(found[:k], here, inside, before, begin, even, level)
         else:
             moves += _back(here, inside, begin, disc, even, level)
         moves += arcs
@@ -220,7 +225,10 @@ def _crescent(disc: Disc, before: Disc, even: Even) -> tuple[Point, list[Move], 
     (x, y), (bx, by) = disc.centre, before.centre
     far = math.dist(disc.centre, before.centre)
     if disc.radius < STRAIGHT_MM or far < 1e-9:
-        return (disc.centre, [], disc.centre) if far > 1e-9 else None
+        if far <= before.radius:
+            return None
+        begin = _towards(before.centre, disc.centre, before.radius)
+        return begin, [Feed(x, y, None, even.feed_at(math.pi))], disc.centre
     cos = (before.radius**2 - far**2 - disc.radius**2) / (2 * far * disc.radius)
     if cos >= 1.0:
         return None
@@ -251,20 +259,32 @@ def _angles(disc: Disc, before: Disc, turns: Floats, even: Even) -> list[float]:
 def _back(here: Point, inside: Disc, begin: Point, disc: Disc, even: Even, level: float) -> list[Move]:
     """From the end of a crescent to the beginning of the next, through the disc that it closed: round off it, straight, and round onto the other."""
     size = min(ROUND_SHARE * inside.radius, ROUND_SHARE * disc.radius, even.radius / 2, math.dist(here, begin) / 3)
-    if size < 0.1:
+    while size >= SMALLEST_ROUND_MM:
+        a, b = (_towards(p, d.centre, size) for p, d in ((here, inside), (begin, disc)))
+        far = max(math.dist(a, b), 1e-9)
+        right = ((b[1] - a[1]) / far * size, -(b[0] - a[0]) / far * size)
+        off, on = (a[0] + right[0], a[1] + right[1]), (b[0] + right[0], b[1] + right[1])
+        if far > 1e-6 and all(
+            math.dist(p, inside.centre) < inside.radius + CLEAR_MM for p in (off, *_between(on, begin, b))
+        ):
+            break
+        size /= 2
+    else:
         return _straight(here, begin, even, level)
-    a, b = (_towards(p, d.centre, size) for p, d in ((here, inside), (begin, disc)))
-    far = math.dist(a, b)
-    if far < 1e-6:
-        return _straight(here, begin, even, level)
-    right = ((b[1] - a[1]) / far * size, -(b[0] - a[0]) / far * size)
-    off, on = (a[0] + right[0], a[1] + right[1]), (b[0] + right[0], b[1] + right[1])
     air = even.feed_air
     return [
         Turn(*off, a, True, air, None, True),
         *_straight(off, on, even, level),
         Turn(*begin, b, True, air, None, True),
     ]
+
+
+def _between(a: Point, b: Point, centre: Point) -> list[Point]:
+    """Places along a counter-clockwise arc."""
+    first, radius = math.atan2(a[1] - centre[1], a[0] - centre[0]), math.dist(a, centre)
+    turn = (math.atan2(b[1] - centre[1], b[0] - centre[0]) - first) % math.tau
+    turns = (first + turn * k / 6 for k in range(6))
+    return [(centre[0] + radius * math.cos(t), centre[1] + radius * math.sin(t)) for t in turns]
 
 
 def _towards(p: Point, centre: Point, by: float) -> Point:

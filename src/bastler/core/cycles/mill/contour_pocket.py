@@ -124,7 +124,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     }
     if chosen["low_islands"]:
         typed["low_top"] = str(round(b.z1 - depth * pick.number(0.2, 0.8), 3))
-    only_whole = ("rough", "leave_floor", "finish_floor", "entry", "compensation")
+    only_whole = ("rough", "clear_by", "leave_floor", "finish_floor", "entry", "compensation")
     return {k: t for k, t in typed.items() if corners != "rest" or k not in only_whole}
 
 

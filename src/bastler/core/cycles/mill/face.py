@@ -234,7 +234,7 @@ def _strip(v: Values, w: Work) -> float:
     """How wide a strip is, mm."""
     step = 2 * float(v.tool.flat_radius) * (1 - v.overlap / 100)
     if _by_contour(v) or not _over_edges(v, w):
-        return step
+        return float(step)
     x0, x1, y0, y1 = _rectangle(v, w)
     across = (y1 - y0) if v.get("along", "x") == "x" else (x1 - x0)
     return float(across / max(math.ceil(across / step - 1e-6), 1))

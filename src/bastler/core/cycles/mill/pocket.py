@@ -152,9 +152,11 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "corner": str(pick.number(tool.radius, widest.radius if corners == "rest" else min(length, width) / 2)),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)),
         "corners": corners,
-        **pocketing.sample_cut(pick, tool, leave),
+        **pocketing.sample_cut(
+            pick, tool, leave, 0.0 if corners == "rest" else min(length, width) / 2 - tool.radius - leave
+        ),
     }
-    only_whole = ("rough", "leave_walls", "leave_floor", "finish_floor", "entry")
+    only_whole = ("rough", "clear_by", "leave_walls", "leave_floor", "finish_floor", "entry")
     return {k: t for k, t in typed.items() if corners != "rest" or k not in only_whole}
 
 

@@ -78,13 +78,14 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     tool, b = w.tools[number], w.block
     leave = pick.number(0.0, 0.4)
     x, y = pick.number(b.x0 + 12, b.x1 - 12), pick.number(b.y0 + 12, b.y1 - 12)
+    diameter = pick.number(1.3 * tool.diameter + 2 * leave, 40.0)
     return {
         "points": f"{x}, {y}; {x + 30}, {y - 6}",
         "top": str(b.z1),
-        "diameter": str(pick.number(1.3 * tool.diameter + 2 * leave, 40.0)),
+        "diameter": str(diameter),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)),
         **holes.sample_entry(pick),
-        **pocketing.sample_cut(pick, tool, leave),
+        **pocketing.sample_cut(pick, tool, leave, diameter / 2 - tool.radius - leave),
     }
 
 

@@ -22,6 +22,7 @@ from bastler.core.planning.turn.walk import GAP_MM, SAME_MM, Walker
 STEP_SHARE = 0.85
 """Plunges lie at most this share of the blade's width apart."""
 SHALLOW_MM = 0.01
+LEFT_MM = 0.002
 JUST_MM = 1e-3
 NEAR_MM = 5.0
 TRIED = 40
@@ -170,7 +171,9 @@ def walls(
         side = _without_slide(side, reach, edges, right=right)
         top = next((i for i, s in enumerate(side) if s[1] < over - GAP_MM + 1e-6), 0)
         way = side[max(top - 1, 0) :]
-        if shapely.intersection(walker.space.metal, passed(walker.space, way)).area < TINY_MM2:
+        # What rounding leaves between blade and wall is no metal worth a pass.
+        thin = LEFT_MM * sum(itertools.starmap(math.dist, itertools.pairwise(way)))
+        if shapely.intersection(walker.space.metal, passed(walker.space, way)).area < max(TINY_MM2, thin):
             continue
         walker.rapid((way[0][0], over))
         walker.feed(way, feed)

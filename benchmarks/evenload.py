@@ -1,0 +1,142 @@
+"""Proof of the even load on a grid: random areas with islands, every place of the path beside its wanted angle; and what planning costs.
+
+``python -m benchmarks.evenload [AREAS]``
+"""
+
+from __future__ import annotations
+
+import math
+import random
+import sys
+import time
+from collections.abc import Sequence
+
+import numpy as np
+
+from bastler.core.gcode.motion import ARC, FEED, RAPID, Builder, Motion
+from bastler.core.geometry.combine import without
+from bastler.core.geometry.path import Arc, Line, Path, Point, area, path_bounds, rounded_rectangle
+from bastler.core.moves import Feed, Move, Rapid, Turn
+from bastler.core.planning.evenload import Even, clear_evenly, discs, fits
+from bastler.core.planning.nest import Loops, shrunk
+from benchmarks.engaged import samples
+
+AREAS = 300
+DEEP_MM = 5.0
+CELL_MM = 0.05
+ALLOWED_DEG = 5.0
+STAMPS = 8
+SLOW = 400.0
+"""Feed where the wanted angle can't be kept, in a passage hardly wider than the tool."""
+GRAZES_DEG = 12.0
+"""A way back at the feed in air may touch this much."""
+
+
+def motion_of(moves: Sequence[Move]) -> Motion:
+    """Moves of one tool as motion, without a control between."""
+    builder, here = Builder(), (0.0, 0.0, 50.0)
+    for m in moves:
+        assert isinstance(m, Rapid | Feed | Turn)
+        end = (here[0] if m.x is None else m.x, here[1] if m.y is None else m.y, here[2] if m.z is None else m.z)
+        kind, centre, sweep, feed = RAPID, (0.0, 0.0, 0.0), 0.0, 0.0
+        if isinstance(m, Feed):
+            kind, feed = FEED, m.feed
+        elif isinstance(m, Turn):
+            kind, feed, centre = ARC, m.feed, (*m.centre, end[2])
+            begin, last = (math.atan2(p[1] - m.centre[1], p[0] - m.centre[0]) for p in (here, end))
+            sweep = (last - begin) % math.tau if m.ccw else -((begin - last) % math.tau)
+            sweep = sweep if abs(sweep) > 1e-9 else math.tau if m.ccw else -math.tau
+        builder.add(kind, here, end, feed=feed, speed=1000.0, tool=1, line=1, centre=centre, sweep=sweep)
+        here = end
+    return builder.motion()
+
+
+def random_area(seed: int) -> Loops:
+    """A rounded or cornered outline with up to three islands, as the edge of an area."""
+    dice = random.Random(seed)
+    long, wide = dice.uniform(20, 70), dice.uniform(16, 50)
+    if dice.random() < 0.4:
+        outline = rounded_rectangle(long / 2, wide / 2, dice.uniform(0, min(long, wide) / 2))
+    else:
+        outline = _star(dice, (0.0, 0.0), long / 2, wide / 2, dice.randint(4, 9), 0.45)
+    islands = []
+    for _ in range(dice.randint(0, 3)):
+        at = (dice.uniform(-0.35, 0.35) * long, dice.uniform(-0.35, 0.35) * wide)
+        size = dice.uniform(1.5, 7.0)
+        if dice.random() < 0.5:
+            islands.append(
+                Path(
+                    (at[0] + size, at[1]), (Arc((at[0] - size, at[1]), at, True), Arc((at[0] + size, at[1]), at, True))
+                )
+            )
+        else:
+            islands.append(_star(dice, at, size, size, dice.randint(3, 6), 0.3))
+    return tuple(without([outline], islands))
+
+
+def _star(dice: random.Random, at: Point, a: float, b: float, count: int, dent: float) -> Path:
+    """A polygon whose corners lie round a place, some farther out than others."""
+    points = []
+    for k in range(count):
+        turn = math.tau * (k + dice.uniform(-0.25, 0.25)) / count
+        far = 1.0 - dent * dice.random()
+        points.append((at[0] + a * far * math.cos(turn), at[1] + b * far * math.sin(turn)))
+    path = Path(points[0], tuple(Line(p) for p in (*points[1:], points[0])))
+    return path if area(path) > 0 else path.reversed()
+
+
+def excess(seed: int, cell: float = CELL_MM) -> tuple[float, float] | None:
+    """How many degrees the path of an area gets above its wanted angle, and the seconds that its planning took; ``None`` if the tool has no room."""
+    dice = random.Random(1000 + seed)
+    radius, angle = dice.choice((2.0, 3.0, 4.0, 5.0, 6.0)), math.radians(dice.uniform(25, 85))
+    edge = random_area(seed)
+    room = shrunk(edge, radius + 0.2)
+    if not fits(room, radius):
+        return None
+    discs.cache_clear()
+    began = time.perf_counter()
+    moves = clear_evenly(room, even_for(radius, angle), 0.0, -DEEP_MM, 5.0)
+    seconds = time.perf_counter() - began
+    x0, x1, y0, y1 = path_bounds(max(edge, key=area))
+    block = (x0 - 2.0, x1 + 2.0, y0 - 2.0, y1 + 2.0, -10.0, 0.0)
+    motion = motion_of(moves)
+    seen = samples(motion, block, {1: radius}, cell, STAMPS)
+    level = (np.abs(motion.end[seen.move, 2] + DEEP_MM) < 1e-6) & (np.abs(motion.start[seen.move, 2] + DEEP_MM) < 1e-6)
+    # The last turn of each helix cuts what its slope left.
+    feed = motion.feed[seen.move]
+    flat = level & ~np.isin(seen.move, _helix_ends(motion)) & (seen.volume > 1e-6) & (feed > SLOW)
+    air = flat & (feed > 1000.0)
+    touched = float(seen.degrees[air].max(initial=0.0)) + math.degrees(angle) - GRAZES_DEG
+    return (max(float(seen.degrees[flat].max(initial=0.0)), touched) - math.degrees(angle), seconds)
+
+
+def even_for(radius: float, angle: float) -> Even:
+    """How a sharp mill of a radius clears at an angle."""
+    return Even(radius, radius, angle, ((angle, 1000.0), (math.pi, SLOW)), 5000.0, 500.0, 5.0)
+
+
+def _helix_ends(motion: Motion) -> list[int]:
+    """The flat turns behind a helix."""
+    down = (motion.kind == ARC) & (motion.end[:, 2] < motion.start[:, 2] - 1e-6)
+    return [int(k) + 1 for k in np.flatnonzero(down)]
+
+
+def run(count: int = AREAS) -> dict[str, float]:
+    """The figures."""
+    found = [one for seed in range(count) if (one := excess(seed)) is not None]
+    worst = max(one[0] for one in found)
+    return {
+        "areas": len(found),
+        "worst_degrees_above": worst,
+        "areas_above_5": sum(one[0] > ALLOWED_DEG for one in found),
+        "planning_ms_worst": 1000 * max(one[1] for one in found[1:]),
+    }
+
+
+if __name__ == "__main__":
+    count = int(sys.argv[1]) if len(sys.argv) > 1 else AREAS
+    for seed in range(count):
+        one = excess(seed)
+        if one is not None and one[0] > ALLOWED_DEG:
+            print(seed, round(one[0], 1), flush=True)
+    print(run(count))
