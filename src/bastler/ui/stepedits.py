@@ -14,6 +14,8 @@ from bastler.core.job.document import Job, PatternRecord, Setup, Step, new_id
 from bastler.core.planning.patterns import PLACES
 from bastler.core.planning.planner import Plan, StepPlan
 from bastler.core.quantities import whole_number
+from bastler.core.tooling.owndata import Own, kept, written
+from bastler.core.tooling.tools import Tool
 
 
 def with_value(values: dict[str, str], key: str, text: str) -> dict[str, str]:
@@ -216,6 +218,27 @@ class StepEdits(QObject):
         if self.selected is not None and self.remedy is not None:
             self.type_value(self.selected, *self.remedy)
             self.end_merge()
+
+    @property
+    def keepable(self) -> Own | None:
+        """What was typed in the selected step that its tool can keep."""
+        from bastler.core.planning.keeping import typed_values
+
+        return typed_values(self.current) if self.current is not None else None
+
+    def keep_values(self) -> None:
+        """Keep the typed speeds, feeds and cuts with the step's tool, for its material."""
+        step, new = self.current, self.keepable
+        if step is None or new is None or not isinstance(tool := step.answers.values.get("tool"), Tool):
+            self.message.emit("Type a speed, a feed, a depth or a side step first; its tool then keeps it.")
+            return
+        text = written(kept(tool.own, new), "turn" if step.work.turning is not None else "edge")
+        tools = tuple(
+            t.changed(values=with_value(t.values, "own", text)) if t.number == tool.number else t
+            for t in self.job.tools
+        )
+        self.edit(self.job.changed(tools=tools))
+        self.message.emit(f"Kept for {tool.name} in {step.work.material.id}.")
 
     def toggle_hole(self, number: int, pattern_id: str = "") -> None:
         """Leave a hole out or make it again: of a named pattern, or of the one that the selected step lies on."""

@@ -85,6 +85,7 @@ def commands_of(window: Window) -> list[Command]:
         Command("step.delete", "Delete the steps", "Steps", "Ctrl+Del", lambda: s.delete_steps(picked()), has_step),
         Command("step.single", "Open recipe or copies into single steps", "Steps", "Ctrl+Shift+R", s.open_recipe, lambda: s.current is not None and bool(s.current.parts)),
         Command("step.pattern", "Name the step's pattern for other steps", "Steps", "Ctrl+Shift+P", window._name_pattern, has_step),
+        Command("step.keep", "Keep the typed values with the tool", "Steps", "Ctrl+K", s.keep_values, lambda: s.keepable is not None),
         Command("step.remedy", "Take the remedy that the step names", "Steps", "Ctrl+R", s.take_remedy, lambda: s.remedy is not None),
         Command("step.form", "To the form", "Steps", "Ctrl+Return", to_form, has_step),
         Command("steps.gather", "Gather steps by tool", "Steps", "Ctrl+G", window.gather),

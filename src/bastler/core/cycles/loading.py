@@ -27,6 +27,7 @@ from bastler.core.tooling.cutting import (
     wrap,
 )
 from bastler.core.tooling.feeds import said_feed, suggest_speed
+from bastler.core.tooling.owndata import own_for, said_own
 
 WIDEST_ANGLE = math.radians(80.0)
 """More of the tool than this is never in metal by even load, nor suggested."""
@@ -77,6 +78,13 @@ def speed_for(v: Values, w: Work) -> float:
     return float(v.get("speed") or suggest_speed(v.tool, w.material, w.machine).text)
 
 
+def own_value(v: Values, w: Work, which: str) -> Suggestion | None:
+    """A depth or side step of one's own for the step's tool."""
+    own = own_for(v.tool, w.material)
+    value = getattr(own, which) if own is not None else None
+    return Suggestion(show(value), said_own(v.tool, w.material)) if value is not None else None
+
+
 def widest(v: Values, *, even: bool, loops_share: float) -> float:
     """The widest side step that is suggested, mm; ``loops_share``: of the flat radius, for loops."""
     flat = float(v.tool.flat_radius)
@@ -114,6 +122,8 @@ def clearing_fields(
         return Suggestion(LOOPS, f"{1 / gains:.1f} times as fast as an even load")
 
     def suggest_depth(v: Values, w: Work) -> Suggestion:
+        if (mine := own_value(v, w, "depth")) is not None:
+            return mine
         cut = best(v, w, even=is_even(v), loops_share=loops_share)
         return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 
@@ -128,6 +138,8 @@ def suggest_step(loops_share: float) -> Suggest:
     """The side step that goes with the depth."""
 
     def suggest(v: Values, w: Work) -> Suggestion:
+        if (mine := own_value(v, w, "step")) is not None:
+            return mine
         cut = best(v, w, even=is_even(v), loops_share=loops_share, depth=float(v.depth_per_pass))
         width = rounded_down(cut.width)
         if is_even(v):

@@ -13,7 +13,8 @@ from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
 from bastler.core.tooling.cutting import POWER_SHARE
-from bastler.core.tooling.cuttingdata import tables
+from bastler.core.tooling.cuttingdata import coating_share, tables
+from bastler.core.tooling.owndata import own_for, said_own
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
 
@@ -40,8 +41,11 @@ ROUGH, FINISH = 1.0, 2.0
 
 
 def surface_speed(tool: Tool, w: Work) -> float:
-    """Surface speed to start with, m/min."""
-    return w.material.vc_mill[tool.material] * SPEED_SHARE.get(tool.kind, 0.7)
+    """Surface speed to start with, m/min: one's own, else the table's."""
+    own = own_for(tool, w.material)
+    if own is not None and own.speed is not None:
+        return float(own.speed)
+    return w.material.vc_mill[tool.material] * SPEED_SHARE.get(tool.kind, 0.7) * coating_share(tool)
 
 
 def table_feed(tool: Tool, w: Work) -> float:
@@ -53,13 +57,19 @@ def table_feed(tool: Tool, w: Work) -> float:
 
 
 def turning_feed(tool: Tool, w: Work) -> float:
-    """Feed per turn to rough with, mm: the table's, at most half the nose radius."""
+    """Feed per turn to rough with, mm: one's own, else the table's, at most half the nose radius."""
+    own = own_for(tool, w.material)
+    if own is not None and own.feed is not None:
+        return float(own.feed)
     f = table_feed(tool, w)
     return f if tool.width > 0 else min(f, FEED_SHARE_OF_NOSE * max(tool.corner_radius, 0.1))
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
     vc = surface_speed(v.tool, w)
+    own = own_for(v.tool, w.material)
+    if own is not None and own.speed is not None:
+        return Suggestion(show(vc), said_own(v.tool, w.material))
     return Suggestion(show(round(vc), digits=0), f"{v.tool.material} in {w.material.name}")
 
 
@@ -73,6 +83,9 @@ def _suggest_rev(v: Values, w: Work) -> Suggestion:
 
 def _suggest_feed(v: Values, w: Work) -> Suggestion:
     tool, f = v.tool, turning_feed(v.tool, w)
+    own = own_for(tool, w.material)
+    if own is not None and own.feed is not None:
+        return Suggestion(show(f), said_own(tool, w.material))
     if tool.width > 0:
         return Suggestion(show(round(f, 3)), f"by the blade's width, in {w.material.name}")
     if f < table_feed(tool, w) - 1e-9:

@@ -14,6 +14,7 @@ from bastler.core.tooling.cutting import POWER_SHARE, Cut, cut_at
 from bastler.core.tooling.cuttingdata import cutting_speed, feed_per_tooth
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
+from bastler.core.tooling.owndata import own_for, said_own
 from bastler.core.tooling.power import available, drilling_power
 from bastler.core.tooling.tools import Tool
 
@@ -27,7 +28,9 @@ def suggest_speed(tool: Tool, material: Material, machine: Machine, units: Units
     vc = cutting_speed(tool, material)
     wanted = 1000 * vc / (math.pi * tool.diameter)
     speed = min(max(wanted, machine.lowest_speed), machine.highest_speed)
-    reason = f"{said(vc, Kind.CUTTING_SPEED, units, 0)} in {material.name}"
+    own = own_for(tool, material)
+    where = said_own(tool, material) if own is not None and own.speed is not None else f"in {material.name}"
+    reason = f"{said(vc, Kind.CUTTING_SPEED, units, 0)} {where}"
     if speed < wanted:
         reason += f", held to the machine's {show(speed)}/min"
     return Suggestion(show(_round(speed), digits=0), reason)
@@ -73,7 +76,10 @@ def said_feed(cut: Cut, tool: Tool, w: Any, what: str = "", share: float = 1.0) 
     feed = _round(cut.feed * share)
     fz = feed / max(cut.speed * tool.flutes, 1e-9)
     reason = f"{said(fz, units=w.units)} per edge × {tool.flutes} at {show(cut.speed, digits=0)}/min"
-    if what:
+    own = own_for(tool, w.material)
+    if own is not None and own.feed is not None:
+        reason += f", {said_own(tool, w.material)}"
+    elif what:
         reason += f", {what}"
     if cut.feed > w.machine.feed_limit * 0.999:
         reason += ", held to the machine's limit"

@@ -11,9 +11,10 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
-from bastler.core.problems import Problem
+from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.lathekinds import CUTTERS, LATHE_FIELDS, lathe_problems
+from bastler.core.tooling.owndata import EXAMPLE, parse_own
 from bastler.core.tooling.tools import Tool
 
 ABOVE_ZERO = Limits(low=0.0, low_open=True, high=500.0)
@@ -204,6 +205,15 @@ LEAD_THREADS = Field(
 )
 FORMING = Field("forming", "Forms the thread", "Cut", Kind.FLAG, "Does it form the thread instead of cutting it?", "no")
 
+OWN = Field(
+    "own", "Own values", "Cut", Kind.TEXT,
+    f"What values of your own does it cut with ({EXAMPLE}), always in m/min and mm?", optional=True,
+)  # fmt: skip
+COATING = Field(
+    "coating", "Coating", "Cut", Kind.CHOICE, "Is the edge coated? The tables take carbide as coated, high-speed steel as bare.", "usual",
+    choices=(("usual", "As the tables take it"), ("bare", "Bare"), ("coated", "Coated")),
+)  # fmt: skip
+NOT_CUTTING = ("bar-stop", "bar-puller")
 ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 _MILL: tuple[ToolKind, ...] = (
     ToolKind("face-mill", "Face mill", _body("5", CORNER)),
@@ -227,8 +237,13 @@ _MILL: tuple[ToolKind, ...] = (
     ToolKind("thread-mill", "Thread mill", _body("3", PITCH)),
 )  # fmt: skip
 KINDS: dict[str, ToolKind] = {
-    **{k.id: replace(k, machine="both") if k.id in ON_BOTH else k for k in _MILL},
-    **{key: ToolKind(key, word, fields, "lathe") for key, (word, fields) in LATHE_FIELDS.items()},
+    **{
+        k.id: replace(k, machine="both" if k.id in ON_BOTH else "mill", fields=(*k.fields, COATING, OWN)) for k in _MILL
+    },
+    **{
+        key: ToolKind(key, word, fields if key in NOT_CUTTING else (*fields, COATING, OWN), "lathe")
+        for key, (word, fields) in LATHE_FIELDS.items()
+    },
 }
 
 
@@ -250,7 +265,7 @@ def read_tool(
     answers = read(KINDS[kind].fields, typed, None, units)
     v = answers.values
     sizes = lathe_problems(kind, v) if kind in CUTTERS else _size_problems(v, units)
-    problems = [*answers.problems, *_number_problems(number, taken), *sizes]
+    problems = [*answers.problems, *_number_problems(number, taken), *sizes, *_own_problems(v)]
     answers = answers.with_problems(problems)
     if not answers.complete:
         return None, answers
@@ -276,8 +291,17 @@ def _made(number: int, kind: str, name: str, v: Values) -> Tool:
             "flutes": 1,
             "flute_length": v.stick_out,
         }
+    known["own"] = parse_own(v.get("own", ""))
     known |= {"number": number, "kind": kind, "name": name or KINDS[kind].word}
     return Tool(**known)
+
+
+def _own_problems(v: Values) -> list[Problem]:
+    try:
+        parse_own(v.get("own", ""))
+    except Unusable as error:
+        return [Problem("own", str(error))]
+    return []
 
 
 def _number_problems(number: int, taken: tuple[int, ...]) -> list[Problem]:

@@ -9,6 +9,7 @@ holder; the *holder* is a stack of cylinders from the tool upwards. The undersid
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from msgspec import Struct
 
@@ -31,7 +32,7 @@ class Tool(Struct, frozen=True):
     ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
     its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at. ``grips_from``,
     ``grips_to``: the bars that a puller grips, which go ``deep`` into it. ``thread_angle``, ``point_flat``: a threading insert's tooth; ``full_profile``: it
-    cuts one pitch only, and the crests too.
+    cuts one pitch only, and the crests too. ``coating``: as the tables take it (``usual``), ``bare`` or ``coated``; ``own``: cutting data of one's own.
     """
 
     number: int
@@ -71,6 +72,8 @@ class Tool(Struct, frozen=True):
     thread_angle: float = 60.0
     point_flat: float = 0.0
     full_profile: bool = False
+    coating: str = "usual"
+    own: tuple[Any, ...] = ()
 
     @property
     def radius(self) -> float:

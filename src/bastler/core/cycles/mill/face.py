@@ -21,7 +21,7 @@ from bastler.core.cycles.base import (
     machine_problems,
     speed_fields,
 )
-from bastler.core.cycles.loading import speed_for
+from bastler.core.cycles.loading import own_value, speed_for
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.region import region
@@ -341,6 +341,8 @@ def _suggest_overlap(v: Values, w: Work) -> Suggestion:
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "depth")) is not None:
+        return mine
     height = max(w.top_over(w.block.bounds) - v.level, 0.1)
     strip = _strip(v, w)
     most = min(slot_depth(v.tool, w.material), v.tool.flute_length)

@@ -28,6 +28,7 @@ from bastler.core.cycles.following import (
     side_of,
     start_point,
 )
+from bastler.core.cycles.loading import own_value
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.path import area, path_bounds
@@ -99,6 +100,8 @@ def _suggest_step(v: Values, _: Work) -> Suggestion:
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "depth")) is not None:
+        return mine
     cut = _slot(v.tool, v, w)
     return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 

@@ -27,7 +27,7 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
-from bastler.core.cycles.loading import speed_for
+from bastler.core.cycles.loading import own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
@@ -336,11 +336,15 @@ def _best(v: Values, w: Work, depth: float | None = None) -> Cut:
 
 
 def _suggest_depth_per_pass(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "depth")) is not None:
+        return mine
     cut = _best(v, w)
     return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 
 
 def _suggest_step(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "step")) is not None:
+        return mine
     depth = float(v.depth_per_pass)
     cut = _best(v, w, depth)
     wide = _beside(v, w) - v.get("leave_walls", USUAL_LEAVE_MM)

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import contouring
 from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.loading import own_value
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -61,6 +62,8 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "depth")) is not None:
+        return mine
     return within_power(v, w, min(depth_of(v.tool), 1.5), "usual for facing")
 
 

@@ -6,6 +6,7 @@ import shapely
 
 from bastler.core.cycles import contouring, undercuts
 from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.loading import own_value
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -185,6 +186,8 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 
 def _suggest_depth(v: Values, w: Work) -> Suggestion:
+    if (mine := own_value(v, w, "depth")) is not None:
+        return mine
     return within_power(v, w, depth_of(v.tool), "by the size of tool and bar")
 
 
