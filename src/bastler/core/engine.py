@@ -180,6 +180,7 @@ class Engine:
         times = move_times(motion, p.frame.machine)
         power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
         judge.powers(power, times)
+        judge.dry(read.cooled, removed)
         # Threads are marks here as on a lathe: what a tap takes of its hole's wall counts as no metal.
         tapped = np.isin(motion.tool, [n for n, t in p.tools.items() if t.kind == "tap"])
         threads, removed[tapped] = float(removed[tapped].sum()), 0.0

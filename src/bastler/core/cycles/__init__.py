@@ -12,7 +12,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
-from bastler.core.cycles.base import RETREAT, Cycle
+from bastler.core.cycles.base import COOLANT, RETREAT, Cycle
 
 FAMILIES = ("mill", "turn", "move")
 MACHINES = {"": FAMILIES, "mill": ("mill", "move"), "lathe": ("turn", "move")}
@@ -39,8 +39,10 @@ class Registry(Mapping[str, Cycle]):
                     f"two cycles have the id {cycle.id!r}, or {key}.py has the wrong one: give it the id {key!r}"
                 )
             family = self.family(key)
-            retreats = family == "mill" and (cycle.tool_kinds or cycle.expand)
-            fields = (*cycle.fields, RETREAT) if retreats else cycle.fields
+            own_tool = any(f.key == "tool" for f in cycle.fields) and family != "move" and not cycle.expand
+            fields = (*cycle.fields, COOLANT) if own_tool else cycle.fields
+            if family == "mill" and (cycle.tool_kinds or cycle.expand):
+                fields = (*fields, RETREAT)
             self._loaded[key] = replace(cycle, fields=fields, family=family)
         return self._loaded[key]
 

@@ -20,6 +20,7 @@ from bastler.core.planning.edgefeed import Metal
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
+from bastler.core.tooling.coolant import WAYS, suggested
 from bastler.core.tooling.feeds import FULL_WIDTH_SHARE, PLUNGE_SHARE, suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.power import available, drilling_power, milling_power, times_power
 
@@ -117,6 +118,7 @@ class Cycle(Struct, frozen=True):
         problems = (
             *self.problems(found.values, work),
             *self._power_problem(found.values, work),
+            *coolant_problem(found.values, work),
             *self._unusual(found, typed, work),
         )
         return found.with_problems(problems)
@@ -226,6 +228,27 @@ RETREAT = Field(
     choices=(("clearance", "To clearance"), ("top", "To the top")),
 )  # fmt: skip
 """Every step that cuts has this field; the planner carries it out."""
+
+
+def _suggest_coolant(v: Values, w: Work) -> Suggestion:
+    return Suggestion(*suggested(v.tool, w.material, w.machine.coolants))
+
+
+COOLANT = Field(
+    "coolant", "Coolant", "Cut", Kind.CHOICE, "What cools the cut?", suggest=_suggest_coolant, choices=WAYS,
+)  # fmt: skip
+"""Every step that cuts with a tool of its own has this field; the writer carries it out."""
+
+
+def coolant_problem(v: Values, w: Work) -> list[Problem]:
+    """A way of cooling that the machine hasn't got."""
+    way = v.get("coolant", "off")
+    if way == "off" or way in w.machine.coolants:
+        return []
+    has = ", ".join(word.lower() for key, word in WAYS if key in w.machine.coolants) or "none"
+    return [
+        Problem("coolant", f"{w.machine.name} has no such coolant ({has}). Choose another, or add it to the machine.")
+    ]
 
 
 def feed_down_field() -> Field:

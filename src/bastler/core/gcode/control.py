@@ -40,6 +40,11 @@ SPINDLE = {
     "spindle_orient": 0, "end": 0,
 }  # fmt: skip
 """Which way the spindle turns after a word."""
+COOLED = {
+    "coolant": True, "mist": True, "coolant_air": True, "coolant_through": True, "spindle_right_coolant": True, "spindle_left_coolant": True,
+    "coolant_off": False, "end": False,
+}  # fmt: skip
+"""Whether there is coolant after a word."""
 
 
 class Control(Struct, frozen=True):
@@ -65,12 +70,13 @@ class Control(Struct, frozen=True):
 
 
 class Interpreted(Struct, frozen=True):
-    """A program understood: its motion, findings (steps not yet filled in), line count, units."""
+    """A program understood: its motion, findings (steps not yet filled in), line count, units; ``cooled``: from which move on there is coolant, or none any more."""
 
     motion: Motion
     findings: tuple[Finding, ...]
     lines: int
     units: str
+    cooled: tuple[tuple[int, bool], ...] = ()
 
 
 class State(Struct):

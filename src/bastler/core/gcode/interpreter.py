@@ -97,8 +97,10 @@ class Interpreter(Drilling):
         self._preparatory(words)
         self._change_tool(early, words)
         self._spindle(early)
+        self.cool(early)
         self._codes(codes, words)
         self._spindle(late)
+        self.cool(late)
         self.finish_line(line, index)
         if "end" in late:
             self.state.ended = True

@@ -8,7 +8,7 @@ from typing import ClassVar, NamedTuple
 from msgspec.structs import replace
 
 from bastler.core.findings import Finding, also
-from bastler.core.gcode.control import MOST_OF_A_KIND, UNREAD, Control, Interpreted
+from bastler.core.gcode.control import COOLED, MOST_OF_A_KIND, UNREAD, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
 from bastler.core.gcode.machine import Machine
 from bastler.core.post.codes import codes
@@ -59,6 +59,7 @@ class Reader(Machine):
         self.codes = codes(control.reading)
         self.used: set[str] = set()
         self.counted: set[str] = set()
+        self.cooled: list[tuple[int, bool]] = []
         self.words: Words = lex(data, name)
         self._lines: list[bytes] | None = None
 
@@ -164,6 +165,10 @@ class Reader(Machine):
         text = f"{word} is not known, so this line moves nothing in the check, and from here on the place of the tool isn't known. Write it as plain moves, G0 to G3."
         self.find("unknown-word", "stop", text)
 
+    def cool(self, ms: list[str]) -> None:
+        """Coolant on and off, by the moves that there are by then."""
+        self.cooled += [(self.builder.count, COOLED[what]) for what in ms if what in COOLED]
+
     def finish_line(self, line: Line, index: int) -> None:
         """Words that nothing was done with are told, and lengths without a decimal point."""
         for letter, value in line.words.items():
@@ -182,4 +187,6 @@ class Reader(Machine):
                 text = f"{count - MOST_OF_A_KIND} more findings of this kind are not listed."
                 self.findings.append(Finding(kind, "note", text))
         units = "inch" if self.state.scale != 1.0 else "mm"
-        return Interpreted(self.builder.motion(), tuple(gathered(self.findings)), self.words.lines, units)
+        return Interpreted(
+            self.builder.motion(), tuple(gathered(self.findings)), self.words.lines, units, tuple(self.cooled)
+        )

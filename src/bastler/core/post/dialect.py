@@ -71,6 +71,16 @@ class Words(Struct, frozen=True):
     subprogram_end: str
 
 
+class CoolantWords(Struct, frozen=True):
+    """How each way of cooling is switched on, empty where the control has none."""
+
+    coolant: str = ""
+    mist: str = ""
+    coolant_air: str = ""
+    coolant_through: str = ""
+    coolant_off: str = ""
+
+
 class Blocks(Struct, frozen=True):
     """Groups of lines."""
 
@@ -152,6 +162,7 @@ class Dialect(Struct, frozen=True):
     blocks: Blocks
     holes: HoleWords
     turning: TurningWords | None = None
+    coolant: CoolantWords = CoolantWords()
 
 
 _PARTS: Mapping[str, Any] = {
@@ -181,6 +192,7 @@ def parse_dialect(text: str, source: str) -> Dialect:
         data["turning"] = _build(TurningWords, data["turning"], f"{source} [turning]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
+    data["coolant"] = CoolantWords(**{k: known.word(k) for k in CoolantWords.__struct_fields__})
     result: Dialect = _build(Dialect, data, source)
     return result
 

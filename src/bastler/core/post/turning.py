@@ -86,6 +86,7 @@ class TurnWriter(Writer):
         super().__init__(plan, dialect)
         self.words = words
         self._second = False
+        self._part: StepPlan | None = None
         self._edge = (0.0, 0.0)
 
     def again(self) -> None:
@@ -103,8 +104,12 @@ class TurnWriter(Writer):
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
         for part in one.parts or (one,):
-            if part.tool is not None and part.moves and (self.tool != part.tool or self._second):
-                self._change(part.tool)
+            if part.tool is not None and part.moves:
+                self._part = part
+                if self.tool != part.tool or self._second:
+                    self._change(part.tool)
+                elif self._spindle[0]:
+                    self.cool(part)
             for move in part.moves:
                 self.move(move)
 
@@ -112,9 +117,10 @@ class TurnWriter(Writer):
         blocks = self.dialect.blocks
         values = {
             "tool": self.plain(tool.name), "tool_word": self._tool_word(tool, tool.number), "change": self.change_word(),
+            "coolant_off": self.coolant_off(),
         }  # fmt: skip
         self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
-        self._first_tool, self.tool, self._spindle = False, tool, ("", "")
+        self._first_tool, self.tool, self._spindle, self._cooled = False, tool, ("", ""), "off"
         self._second, self._edge = False, (0.0, 0.0)
         self.forget()
         self._modal = {"motion": self.dialect.words.rapid}
@@ -138,8 +144,9 @@ class TurnWriter(Writer):
             text = self.words.rev_speed.format(speed=self.speed(move.limit), turn=turn)
         self.line(text)
         self._spindle = (text, turn)
-        if fresh:
-            self.block(self.dialect.blocks.approach)
+        if fresh and self._part is not None:
+            self.block(self.dialect.blocks.approach, coolant=self.coolant_word(self._part))
+            self._cooled = self._part.answers.values.get("coolant", "flood")
 
     def per_turn(self, feed: float, more: int = 0) -> str:
         """A feed per turn in the program's units."""

@@ -38,6 +38,7 @@ from bastler.core.post.holes import canned, written_out
 from bastler.core.post.program import Program
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
+from bastler.core.tooling.coolant import MEANINGS, WAYS
 from bastler.core.tooling.tools import Tool
 
 _PLAIN = str.maketrans({"×": "x", "Ø": "D", "°": " deg", "–": "-", "−": "-", "ß": "ss", "→": "-", "“": "", "”": ""})
@@ -111,6 +112,7 @@ class Writer:
         self.tool: Tool | None = None
         self._spindle: tuple[str, str] = ("", "")
         self._first_tool = True
+        self._cooled = "off"
         self._modal: dict[str, str] = {}
         self._next = dialect.lines.first
         self._pending = ""
@@ -221,6 +223,30 @@ class Writer:
                 for move in moves:
                     self.move(move)
 
+    def coolant_word(self, part: StepPlan) -> str:
+        """How the step's way of cooling is switched on; nothing for none."""
+        way = part.answers.values.get("coolant", "flood")
+        word: str = getattr(self.dialect.coolant, MEANINGS[way])
+        if not word:
+            name = dict(WAYS)[way].lower()
+            raise Unusable(
+                f"Step {part.number} ({part.full_name}) is cooled by {name}, which {self.dialect.title} has no word for. Choose another coolant."
+            )
+        return "" if way == "off" else word
+
+    def coolant_off(self) -> str:
+        """How it is switched off before a tool change; nothing if it is off."""
+        return self.dialect.coolant.coolant_off if self._cooled != "off" else ""
+
+    def cool(self, part: StepPlan) -> None:
+        """Another way of cooling for the tool that is in."""
+        way = part.answers.values.get("coolant", "flood")
+        if way != self._cooled:
+            if self._cooled != "off":
+                self.line(self.dialect.coolant.coolant_off)
+            self.line(self.coolant_word(part))
+            self._cooled = way
+
     def finish(self) -> None:
         """The end of the program, and behind it the subprograms that it calls."""
         end = list(self.dialect.blocks.end)
@@ -242,7 +268,9 @@ class Writer:
         values = {
             "number": str(tool.number), "tool": self.plain(tool.name), "speed": spindle[0], "turn": turn,
             "clearance": self.length(self.plan.frame.clearance), "work_offset": self.offset,
+            "coolant": self.coolant_word(part), "coolant_off": self.coolant_off(),
         }  # fmt: skip
+        way = part.answers.values.get("coolant", "flood")
         if self.tool != tool:
             first = moves.pop(0)
             assert isinstance(first, Rapid)
@@ -251,14 +279,17 @@ class Writer:
             values |= {"x": self.length(first.x), "y": self.length(first.y), "change": self._change_place()}
             self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
             self.block(blocks.approach, **values)
+            self._cooled = way
             self._first_tool = False
             self._modal = {"motion": words.rapid}
             self.here = [self.rounded(first.x), self.rounded(first.y), self.rounded(self.plan.frame.clearance)]
             self.tool = tool
         elif not self._spindle[1]:
             self.block(blocks.resume, **values)
+            self._cooled = way
         elif self._spindle != spindle:
             self.block(blocks.same_tool, **values)
+        self.cool(part)
         self._spindle = spindle
         return moves
 
@@ -303,7 +334,7 @@ class Writer:
     def _pause(self, move: Pause) -> None:
         word = self.dialect.words.optional_pause if move.optional else self.dialect.words.pause
         self.block(self.dialect.blocks.pause, pause=word, message=self.plain(move.text))
-        self._spindle = ("", "")
+        self._spindle, self._cooled = ("", ""), "off"
 
     def _note(self, move: Note) -> None:
         for text in move.text.split("\n"):

@@ -13,6 +13,7 @@ from msgspec.structs import replace
 from bastler.core.fields import Answers, Field, Suggestion, Values, read
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, Units, show
+from bastler.core.tooling.coolant import WAYS
 from bastler.core.tooling.lathekinds import CUTTERS, LATHE_FIELDS, lathe_problems
 from bastler.core.tooling.owndata import EXAMPLE, parse_own
 from bastler.core.tooling.tools import Tool
@@ -213,6 +214,9 @@ COATING = Field(
     "coating", "Coating", "Cut", Kind.CHOICE, "Is the edge coated? The tables take carbide as coated, high-speed steel as bare.", "usual",
     choices=(("usual", "As the tables take it"), ("bare", "Bare"), ("coated", "Coated")),
 )  # fmt: skip
+COOLANT = Field(
+    "coolant", "Coolant", "Cut", Kind.CHOICE, "What coolant does it want? Empty: what is usual in the material.", optional=True, choices=WAYS,
+)  # fmt: skip
 NOT_CUTTING = ("bar-stop", "bar-puller")
 ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 _MILL: tuple[ToolKind, ...] = (
@@ -238,10 +242,11 @@ _MILL: tuple[ToolKind, ...] = (
 )  # fmt: skip
 KINDS: dict[str, ToolKind] = {
     **{
-        k.id: replace(k, machine="both" if k.id in ON_BOTH else "mill", fields=(*k.fields, COATING, OWN)) for k in _MILL
+        k.id: replace(k, machine="both" if k.id in ON_BOTH else "mill", fields=(*k.fields, COATING, COOLANT, OWN))
+        for k in _MILL
     },
     **{
-        key: ToolKind(key, word, fields if key in NOT_CUTTING else (*fields, COATING, OWN), "lathe")
+        key: ToolKind(key, word, fields if key in NOT_CUTTING else (*fields, COATING, COOLANT, OWN), "lathe")
         for key, (word, fields) in LATHE_FIELDS.items()
     },
 }

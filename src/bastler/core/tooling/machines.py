@@ -32,6 +32,7 @@ class Machine(Struct, frozen=True):
     """A three-axis milling machine, or a two-axis ``lathe``, whose X is counted as a radius here.
 
     ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
+    ``coolants``: the ways of cooling that it has.
     ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
     ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
     """
@@ -54,6 +55,7 @@ class Machine(Struct, frozen=True):
     probe: bool = False
     change_at: tuple[float, float] | None = None
     lathe: Lathe | None = None
+    coolants: tuple[str, ...] = ("flood",)
 
     def torque(self, speed: float) -> float:
         """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
@@ -103,6 +105,7 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
         probe=data.get("probe", False),
         change_at=(data["change_at"]["x"], data["change_at"]["y"]) if "change_at" in data else None,
         lathe=Lathe(**data["lathe"]) if data["kind"] == "lathe" else None,
+        coolants=tuple(data.get("coolants", ("flood",))),
     )
 
 

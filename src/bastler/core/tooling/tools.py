@@ -73,6 +73,7 @@ class Tool(Struct, frozen=True):
     point_flat: float = 0.0
     full_profile: bool = False
     coating: str = "usual"
+    coolant: str = ""
     own: tuple[Any, ...] = ()
 
     @property

@@ -73,6 +73,7 @@ class TurnedRoad:
         none, times = np.zeros((1, 1)), move_times(motion, p.frame.machine)
         power = self._power(marks, times)
         judge.powers(power, times)
+        judge.dry(read.cooled, marks.removed)
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()}, judge.done(told),

@@ -14,6 +14,7 @@ from bastler.core.findings import Finding, Severity, also, in_order
 from bastler.core.gcode.motion import RAPID, Motion
 from bastler.core.planning.planner import Plan
 from bastler.core.quantities import Kind, said, show, unit_word
+from bastler.core.tooling.coolant import WAYS
 from bastler.core.tooling.power import times_power
 from bastler.core.tooling.tools import Tool
 
@@ -21,6 +22,7 @@ MOST_OF_A_KIND = 40
 NUMBER = re.compile(r"-?\d+(\.\d+)?")
 SPEED_NOTICED = 0.5
 LASTING_S = 0.25
+CUTS_MM3 = 1.0
 """A move as short is no load that the spindle notices."""
 
 
@@ -124,6 +126,20 @@ class Verdict:
             typed, most = (said(f, Kind.FEED, units, 1) for f in (float(m.feed[much].max()), machine.feed_limit))
             text = f"A feed of {typed} is more than the machine's {most}. Lower it."
             self.gathered("speed-limit", "warn", text, much)
+
+    def dry(self, cooled: tuple[tuple[int, bool], ...], removed: NDArray[np.float64]) -> None:
+        """Cuts of steps that ask for coolant, made without; ``cooled``: from which move on there is some, or none any more."""
+        state = np.zeros(len(self.motion) + 1, bool)
+        for move, on in cooled:
+            state[move:] = on
+        for i, one in enumerate(self.plan.steps):
+            way = one.answers.values.get("coolant", "off")
+            if way == "off" or one not in self.plan.cut:
+                continue
+            without = np.flatnonzero((self.step_of_move == i) & (removed > CUTS_MM3) & ~state[:-1])
+            if len(without):
+                text = f"Step {one.number} ({one.full_name}) asks for coolant ({dict(WAYS)[way].lower()}), and cuts without. Switch it on before, or choose “Off” at Coolant."
+                self.gathered("coolant", "warn", text, without)
 
     def powers(self, shares: NDArray[np.float32], seconds: NDArray[np.float64]) -> None:
         """Per step the move that asks for most of the spindle's power, if that is more than it has; ``shares`` and ``seconds`` per move."""
