@@ -84,7 +84,7 @@ def test_a_thin_finishing_pass_may_be_deep():
         return [f.kind for f in Engine().check(Request(job_, cell=0.3)).findings if f.kind == "depth-of-cut"]
 
     assert told(deep) == []
-    assert told(changed(deep, depth_per_pass="18")) != []
+    assert told(changed(deep, depth_per_pass="18", clear_by="loops")) != []
 
 
 @pytest.mark.parametrize("more", [0.0, 0.0029, 0.003, 0.01, 0.1])

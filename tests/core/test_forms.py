@@ -84,7 +84,8 @@ def test_empty_essential_answers_are_asked_for_and_suggestions_wait() -> None:
     answers = plan(plate(LEFT), moves=False).steps[0].answers
     assert answers.suggestions["tool"].text == "2"
     assert "largest that fits radius 6" in answers.suggestions["tool"].reason
-    assert answers.values.depth_per_pass <= 10
+    assert answers.values.depth_per_pass <= 12.01
+    assert " deep, " in answers.suggestions["depth_per_pass"].reason
 
 
 @pytest.mark.parametrize(
@@ -123,7 +124,7 @@ def test_what_cannot_be_cut_is_refused_with_the_remedy(step, field: str, says: s
 
 
 def test_a_deep_pass_is_flagged_but_planned() -> None:
-    found = plan(plate(changed(LEFT, depth_per_pass="16"))).steps[0]
+    found = plan(plate(changed(LEFT, depth_per_pass="16", clear_by="loops"))).steps[0]
     assert found.ready
     assert "16 per pass is much" in found.answers.problems[0].text
 

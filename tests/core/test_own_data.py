@@ -23,7 +23,9 @@ def mill(**values: str):  # type: ignore[no-untyped-def]
     return tool
 
 
-@pytest.mark.parametrize("text", ["C45: 120 m/min, 0.06 per edge, 5 deep, 3 beside", "P: 90 m/min; C45: 4 deep", "AW-6082: 0.1 per edge"])
+@pytest.mark.parametrize(
+    "text", ["C45: 120 m/min, 0.06 per edge, 5 deep, 3 beside", "P: 90 m/min; C45: 4 deep", "AW-6082: 0.1 per edge"]
+)
 def test_what_is_written_is_read_again(text: str) -> None:
     assert written(parse_own(text)) == text
 

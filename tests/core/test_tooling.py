@@ -227,11 +227,11 @@ def test_feeds_are_raised_for_thin_chips_and_held_to_the_power() -> None:
     assert thinning(tool, 5.0) == pytest.approx(1.0)
     assert thinning(tool, 10.0) == pytest.approx(1.0)
     assert 1.2 < thinning(tool, 1.5) < 1.6
-    assert thinning(tool, 0.01) == 2.0
+    assert thinning(tool, 0.01) == 2.5
     wide = suggest_milling_feed(tool, STEEL, LARGE, 4000, 3, 5)
     narrow = suggest_milling_feed(tool, STEEL, LARGE, 4000, 3, 1)
     assert float(narrow.text) > float(wide.text)
-    assert "narrow side step" in narrow.reason
+    assert "for the thin chip" in narrow.reason
     deep = suggest_milling_feed(EVERY["face mill 50"], STEEL, SMALL, 1100, 6, 40)
     assert "held to 80 % of the spindle's power" in deep.reason
     share = milling_power(EVERY["face mill 50"], STEEL, 6, 40, 1100, float(deep.text)) / available(SMALL, 1100)

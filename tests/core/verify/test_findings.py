@@ -80,7 +80,7 @@ def test_metal_left_in_a_pocket() -> None:
 
 
 def test_a_full_depth_cut_is_flagged() -> None:
-    deep = by_kind(check(plate(FACE, changed(LEFT, depth_per_pass="17", depth="17"))))["depth-of-cut"]
+    deep = by_kind(check(plate(FACE, changed(LEFT, depth_per_pass="17", depth="17", clear_by="loops"))))["depth-of-cut"]
     assert deep.severity == "warn"
     assert "1.5 diameters" in deep.text
     text = "T2 M6\nG43 H2 G0 X40. Y40. Z5.\nS1000 M3\nG1 Z-21. F50\nX60.\nM30\n"

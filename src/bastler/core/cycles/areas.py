@@ -190,15 +190,9 @@ def problems(v: Values, w: Work) -> list[Problem]:
             found += corner_problems(v, w, band.edge, partial(shrunk, band.edge), rest, blocks=True)
     if v.get("leave_floor", 0.0) >= v.depth:
         found.append(Problem("leave_floor", "More is left on the floor than the area is deep."))
-    if whole(v) and loading.is_even(v):
-        if v.entry != "helix":
-            found.append(Problem("entry", "An even load is begun by a helix. Choose it, or clear by loops."))
-        elif not even_fits(v, w):
-            found.append(
-                Problem(
-                    "clear_by", "A part of the area is too narrow for a helix. Clear by loops, or take a smaller tool."
-                )
-            )
+    if whole(v) and loading.is_even(v) and not even_fits(v, w):
+        narrow = "A part of the area is too narrow for a helix. Clear by loops, or take a smaller tool."
+        found.append(Problem("clear_by", narrow))
     if v.side_step > tool.flat_radius + FITS_MM:
         limit = mm(tool.flat_radius)
         found.append(
@@ -293,7 +287,9 @@ def moves(v: Values, w: Work) -> list[Move]:
                     wide, replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor), z, w.block
                 )
             elif whole(v) and loading.is_even(v):
-                result += clear_evenly(rough_loops(v, band), loading.even_of(v, w), above, level, safe)
+                result += clear_evenly(
+                    rough_loops(v, band), loading.even_of(v, w), above, level, safe, first=above == high
+                )
                 result += _edges(v, band, z)
             elif whole(v):
                 result += clear(roots, cut, z, w.block)

@@ -7,12 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from bastler.core.cycles import feedfields
 from bastler.core.cycles.base import FEED_LIMITS, SIZE
 from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
 from bastler.core.planning.entry import HELIX_SHARE
-from bastler.core.planning.evenload import Even
 from bastler.core.planning.work import Work
 from bastler.core.quantities import Kind, show
 from bastler.core.tooling.cutting import (
@@ -28,6 +28,9 @@ from bastler.core.tooling.cutting import (
 )
 from bastler.core.tooling.feeds import said_feed, suggest_speed
 from bastler.core.tooling.owndata import own_for, said_own
+
+if TYPE_CHECKING:
+    from bastler.core.planning.evenload import Even
 
 WIDEST_ANGLE = math.radians(80.0)
 """More of the tool than this is never in metal by even load, nor suggested."""
@@ -54,6 +57,8 @@ def angle_of(v: Values) -> float:
 
 def even_of(v: Values, w: Work) -> Even:
     """How a step clears with an even load: where less of the tool is in metal it feeds faster, as its chip and the spindle's power allow."""
+    from bastler.core.planning.evenload import Even
+
     tool, angle = v.tool, angle_of(v)
 
     def feed(part: float) -> float:
@@ -69,7 +74,7 @@ def even_of(v: Values, w: Work) -> Even:
         feeds.append((more, min(feed(more / angle) * share, v.feed) * angle / more))
     return Even(
         tool.radius, tool.flat_radius, angle, tuple(feeds), v.get("feed_air", v.feed), v.feed_down,
-        v.get("ramp_angle", tool.ramp_angle),
+        v.get("ramp_angle", tool.ramp_angle), v.get("entry", "helix"),
     )  # fmt: skip
 
 

@@ -21,7 +21,6 @@ from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
-from bastler.core.planning.evenload import clear_evenly
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -182,8 +181,6 @@ def _other_ways(v: Values, size: Size) -> str:
 
 
 def _entry_problems(v: Values, size: Size) -> list[Problem]:
-    if loading.is_even(v) and v.entry != "helix":
-        return [Problem("entry", "An even load is begun by a helix. Choose it, or clear by loops.")]
     if v.entry == "helix" and not helix_radius(v, size):
         return [Problem("entry", f"The pocket is too narrow for a helix. {_other_ways(v, size)}")]
     if v.entry == "ramp" and not ramp_length(v, size):
@@ -288,7 +285,7 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
         heights.append(floor)
     for i, level in enumerate(heights):
         if loading.is_even(v) and (i + 1 < len(heights) or not own_floor):
-            result += _evenly(v, w, size, top, level, z)
+            result += _evenly(v, w, size, top, level, z, first=i == 0)
         else:
             result += _clear(v, size, z, top, level, first=i == 0, floor=own_floor and i + 1 == len(heights))
         top, z = level, level + LIFT_MM
@@ -321,13 +318,14 @@ def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
     return result
 
 
-def _evenly(v: Values, w: Work, size: Size, top: float, level: float, approach: float) -> list[Move]:
+def _evenly(v: Values, w: Work, size: Size, top: float, level: float, approach: float, *, first: bool) -> list[Move]:
     """One depth pass with an even load; its walls are followed at once if no pass of their own comes."""
     offset = v.tool.radius + v.leave_walls
     outline = rounded_rectangle(max(size.a - offset, 0.0), max(size.b - offset, 0.0), max(size.corner - offset, 0.0))
-    even = loading.even_of(v, w)
+    from bastler.core.planning.evenload import clear_evenly
+
     safe = max(approach, level + LIFT_MM)
-    result = clear_evenly((outline,), even, top, level, safe)
+    result = clear_evenly((outline,), loading.even_of(v, w), top, level, safe, begin=(0.0, 0.0), first=first)
     if not v.finish_walls:
         result += [*_once_round(outline, v, level), Rapid(z=safe)]
     return result

@@ -16,7 +16,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from bastler.core.geometry.offsets import Curves, curves, distances
-from bastler.core.geometry.path import Path, short_arcs
+from bastler.core.geometry.path import Path, Point, short_arcs
 from bastler.core.geometry.region import inside
 
 Floats = NDArray[np.float64]
@@ -36,10 +36,13 @@ class Branch(Struct):
     further: list[Branch]
 
 
-def skeleton(loops: tuple[Path, ...], apart: float, corner: float, along: float) -> Branch | None:
+def skeleton(
+    loops: tuple[Path, ...], apart: float, corner: float, along: float, begin: Point | None = None
+) -> Branch | None:
     """The tree of one connected area to the left of closed paths; ``None`` if it is no wider than a line.
 
-    ``apart``: how far apart the points along the edge are that it is found from, mm, ``along``: those along itself; ``corner``: corners up to this height count as none.
+    ``apart``: how far apart the points along the edge are that it is found from, mm, ``along``: those along itself; ``corner``: corners up to this height count as none. ``begin``: where the tree is rooted,
+    near its widest place.
     """
     edge = curves(list(loops))[0]
     samples = _along(edge, apart)
@@ -50,8 +53,11 @@ def skeleton(loops: tuple[Path, ...], apart: float, corner: float, along: float)
         return None
     radius = distances(at, edge)
     if float(np.ptp(at, axis=0).max()) < apart:  # a circle
-        return Branch(at[:1], radius[:1], [])
+        middle = np.array([begin]) if begin is not None else at[:1]
+        return Branch(middle, distances(middle, edge), [])
     root = _middle(at, radius)
+    if begin is not None:
+        at[root], radius[root] = begin, distances(np.array([begin]), edge)[0]
     parent = _widest_ways(radius, pairs, root)
     keep = _worth(parent, pairs, height, root, corner)
     return _tree(root, at, radius, parent, keep, edge, along)

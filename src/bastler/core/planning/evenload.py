@@ -19,11 +19,12 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import Point
 from bastler.core.geometry.skeleton import Branch, skeleton
 from bastler.core.moves import Feed, Move, Rapid, Turn
-from bastler.core.planning.entry import HELIX_SHARE, NARROWEST_HELIX_SHARE, helix
+from bastler.core.planning.entry import HELIX_SHARE, NARROWEST_HELIX_SHARE, helix, plunge, ramp, ramp_length
 from bastler.core.planning.nest import Loops, pockets_of
+from bastler.core.planning.work import ABOVE_METAL_MM
 
 Floats = NDArray[np.float64]
 EDGE_SHARE, FINEST_MM, COARSEST_MM = 0.05, 0.01, 0.2
@@ -40,6 +41,7 @@ ALIKE = 0.08
 """Feeds that differ by less are one."""
 STRAIGHT_MM = 0.05
 """Discs smaller than this are gone to and left in a straight way."""
+OPENING_TURNS = 8
 ROUND_SHARE, SMALLEST_ROUND_MM, CLEAR_MM = 0.35, 0.1, 1e-3
 LIFT_MM = 0.3
 SHORTEST_LIFTED_MM = 2.0
@@ -69,6 +71,7 @@ class Even(Struct, frozen=True):
     feed_air: float
     feed_down: float
     ramp: float
+    entry: str = "helix"
 
     @property
     def feed(self) -> float:
@@ -96,11 +99,11 @@ def in_metal(radius: float, clear: tuple[Point, float], centres: Floats, radii: 
 
 
 @lru_cache(maxsize=64)
-def discs(loops: Loops, radius: float, angle: float) -> tuple[Disc, ...]:
+def discs(loops: Loops, radius: float, angle: float, begin: Point | None = None) -> tuple[Disc, ...]:
     """The discs of one connected area of the tool's centre, in cutting order; none if it is a line."""
     # In a dead end the tool goes straight in, with twice the angle of a cut beside it.
     along = max(radius * (1 - math.cos(angle / 2)) / 2, FINEST_MM)
-    tree = skeleton(loops, min(EDGE_SHARE * radius, COARSEST_MM), CORNER_MM, min(along, COARSEST_MM))
+    tree = skeleton(loops, min(EDGE_SHARE * radius, COARSEST_MM), CORNER_MM, min(along, COARSEST_MM), begin)
     if tree is None:
         return ()
     found = [Disc((float(tree.points[0, 0]), float(tree.points[0, 1])), float(tree.radius[0]), -1)]
@@ -136,30 +139,72 @@ def _follow(branch: Branch, at: int, radius: float, angle: float, found: list[Di
     return at
 
 
-def clear_evenly(loops: Loops, even: Even, top: float, level: float, safe: float) -> list[Move]:
-    """One level of an area of the tool's centre, from ``safe`` back to ``safe``; the metal over it ends at ``top``."""
+def clear_evenly(
+    loops: Loops, even: Even, top: float, level: float, safe: float, *, begin: Point | None = None, first: bool = True
+) -> list[Move]:
+    """One level of an area of the tool's centre, from ``safe`` back to ``safe``; the metal over it ends at ``top``.
+
+    ``begin``: where it goes down, near where it would by itself. ``first``: the first level, whose metal may stand a little higher than thought.
+    """
     moves: list[Move] = []
     for one in pockets_of(loops):
-        found = discs(one.loops, even.radius, even.angle)
-        if found:
-            moves += [*_first(found[0], even, top, level), *_others(found, even, level), Rapid(z=safe)]
+        found = discs(one.loops, even.radius, even.angle, begin)
+        if not found:
+            continue
+        moves += [*_first(found[0], even, top, level, first=first), *_others(found, even, level), Rapid(z=safe)]
     return moves
 
 
-def _first(disc: Disc, even: Even, top: float, level: float) -> list[Move]:
-    """Down by a helix in the middle of the first disc, and out to it by a spiral of half circles."""
+def _first(disc: Disc, even: Even, top: float, level: float, *, first: bool) -> list[Move]:
+    """Down in the middle of the first disc, and out to it by a spiral of half circles."""
     (x, y), wide = disc.centre, min(HELIX_SHARE * even.flat, disc.radius)
     start = top + START_MM
-    moves: list[Move] = [Rapid(x + wide, y), Rapid(z=start)]
-    for m in helix(wide, start, level, even.ramp, even.feed_down):
-        assert isinstance(m, Turn)
-        moves.append(Turn(m.x + x, m.y + y, disc.centre, True, m.feed, m.z, True))
+    at = (x + wide, y) if even.entry == "helix" else (x, y)
+    moves: list[Move] = [Rapid(*at), Rapid(z=top + ABOVE_METAL_MM if first else start)]
+    if first:
+        moves.append(Feed(None, None, start, even.feed_down))
+    if even.entry == "helix":
+        down = helix(wide, start, level, even.ramp, even.feed_down)
+    else:
+        down = _straight_down(disc, even, start, level)
+    for m in down:
+        if isinstance(m, Turn):
+            moves.append(Turn(m.x + x, m.y + y, disc.centre, True, m.feed, m.z, True))
+        elif isinstance(m, Feed):
+            moves.append(Feed(None if m.x is None else m.x + x, None if m.y is None else m.y + y, m.z, m.feed))
+    if even.entry != "helix":
+        moves += _opened(disc.centre, wide, even)
     ends = spiral(wide, disc.radius, even)
     ends = [*ends, ends[-1], ends[-1]]
     for k, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
         side = 1 if k % 2 == 0 else -1
-        feed = even.feed_at(_concentric(max(ends[k - 1], wide) if k else wide, (a + b) / 2, even.radius))
+        feed = even.feed_at(_concentric(max(ends[k - 1], wide) if k else wide, b, even.radius))
         moves.append(Turn(x - side * b, y, (x + side * (a - b) / 2, y), True, feed, None, True))
+    return moves
+
+
+def _straight_down(disc: Disc, even: Even, start: float, level: float) -> list[Move]:
+    """To and fro through the middle, or straight down there: into a hole, or by a tool that may."""
+    if even.entry == "ramp":
+        long = ramp_length(2 * even.radius, 2 * disc.radius)
+        return [
+            Feed(-long / 2, 0.0, None, even.feed_down),
+            *ramp(long, start, level, even.ramp, even.feed_down),
+            Feed(0.0, 0.0, None, even.feed_down),
+        ]
+    return plunge(level, even.feed_down)
+
+
+def _opened(centre: Point, wide: float, even: Even) -> list[Move]:
+    """From a hole as wide as the tool out to where a helix would have gone round: slowly, for there the tool is in metal nearly all round."""
+    (x, y), moves = centre, list[Move]()
+    ends = [wide * k / OPENING_TURNS for k in range(OPENING_TURNS + 1)]
+    ends.append(wide)
+    for k, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
+        side = 1 if k % 2 == 0 else -1
+        moves.append(Turn(x - side * b, y, (x + side * (a - b) / 2, y), True, even.feed_at(math.pi), None, True))
+    if len(ends) % 2 == 0:
+        moves.append(Turn(x + wide, y, centre, True, even.feed_at(math.pi), None, True))
     return moves
 
 
@@ -354,8 +399,3 @@ def fits(loops: Loops, flat: float) -> bool:
         if not shrunk(one.loops, NARROWEST_HELIX_SHARE * flat):
             return False
     return bool(loops)
-
-
-def area_of(loops: tuple[Path, ...]) -> Loops:
-    """Closed paths as an area."""
-    return tuple(loops)

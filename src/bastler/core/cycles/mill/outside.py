@@ -36,7 +36,6 @@ from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
-from bastler.core.planning.nest import Stretch, within
 from bastler.core.planning.passes import levels
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -199,6 +198,8 @@ def _round(
     v: Values, w: Work, offsets: list[float], approach: float, level: float, *, finish: bool = False
 ) -> list[Move]:
     """Loops at ``offsets`` from the shape, outermost first, at one level: in from outside the block, and out again."""
+    from bastler.core.planning.nest import Stretch, within
+
     outside, around, above = _outside_y(v, w), _around(v, w), max(approach, level)
     by_control = finish and v.compensation == "control"
     moves: list[Move] = []
@@ -239,6 +240,8 @@ def _round(
 
 def _only_corner(loop: Path, around: Path) -> Path | None:
     """The one part of a loop that is near the block, if it is short: going back along it is less than going on round."""
+    from bastler.core.planning.nest import within
+
     near = [s.path for s in within(loop, around) if not s.wide]
     if len(near) != 1 or near[0].length > loop.length / 2:
         return None
