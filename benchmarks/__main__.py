@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 
-from benchmarks import contours, demos, interpreter, kernel, startup, turning, window
+from benchmarks import contours, demos, evenload, interpreter, kernel, paths, startup, turning, window
 
 BARS = {
     "kernel": {"ratio": "<= 1.5 x C", "exponent": "<= 1.05"},
@@ -22,6 +22,8 @@ BARS = {
     "turning": {"plan_ms": "<= 150", "check_ms": "<= 500", "check_20000_s": "<= 3", "exponent": "about 1"},
     "window": {"drawing_ms": "<= 50", "checked_s": "<= 1"},
     "startup": {"ratio": "< 3"},
+    "evenload": {"worst_degrees_above": "<= 5", "areas_above_5": "0", "planning_ms_worst": "<= 300 for a pocket"},
+    "paths": {},
 }
 
 
@@ -43,6 +45,8 @@ def main() -> None:
         ("turning", turning),
         ("window", window),
         ("startup", startup),
+        ("evenload", evenload),
+        ("paths", paths),
     ):
         before = pace()
         found = module.run()

@@ -288,5 +288,13 @@ def table(word: str = "") -> list[tuple[str, str, float, Found]]:
     return found
 
 
+def run() -> dict[str, float]:
+    """Prints the table; the figures are how many rows keep their bar, and the worst of what must not be."""
+    found = table()
+    kept = sum(one.ratio <= bar for _, _, bar, one in found)
+    told = sum(bool(one.findings) for *_, one in found)
+    return {"rows": len(found), "rows_within_bar": kept, "rows_with_findings": told}
+
+
 if __name__ == "__main__":
     table(*sys.argv[1:2])

@@ -46,7 +46,7 @@ class Turned:
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
     ``heights`` and ``cut_by`` as in :class:`HeightField`; ``target`` the finished shape on the same cells;
-    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``ways``: by step id, problems that only its moves show."""
+    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``degrees``: how much of a mill's round is in metal on each move, ``None`` on a lathe; ``ways``: by step id, problems that only its moves show."""
 
     program: Program
     motion: Motion
@@ -68,6 +68,7 @@ class Checked:
     volume_after: float
     seconds: float
     turned: Turned | None = None
+    degrees: NDArray[np.float32] | None = None
     ways: dict[str, tuple[Problem, ...]] = field(default_factory=dict)
 
     @property
@@ -109,18 +110,29 @@ class Checked:
         """In ``count`` equal stretches of time: the highest mean power of a move in it, and the metal gone by its end, mm³."""
         ends = self.ends()
         total = float(ends[-1]) if len(ends) else 0.0
-        power, gone = np.zeros(count), np.zeros(count)
         if total <= 0:
-            return power, gone
+            return np.zeros(count), np.zeros(count)
         edges = total * np.arange(1, count + 1) / count
         gone = np.interp(edges, np.concatenate([[0.0], ends]), np.concatenate([[0.0], np.cumsum(self.removed)]))
+        return self._highest(self.power, count), gone
+
+    def degrees_over_time(self, count: int) -> NDArray[np.float64]:
+        """In ``count`` equal stretches of time: the most of a mill's round in metal on a move in it, degrees."""
+        return self._highest(self.degrees, count) if self.degrees is not None else np.zeros(count)
+
+    def _highest(self, values: NDArray[np.float32], count: int) -> NDArray[np.float64]:
+        """The highest value of the moves in each of ``count`` equal stretches of time."""
+        ends, found = self.ends(), np.zeros(count)
+        total = float(ends[-1]) if len(ends) else 0.0
+        if total <= 0:
+            return found
         first = np.minimum((count * (ends - self.times) / total).astype(int), count - 1)
         last = np.minimum((count * ends / total).astype(int), count - 1)
-        np.maximum.at(power, first, self.power)
-        np.maximum.at(power, last, self.power)
+        np.maximum.at(found, first, values)
+        np.maximum.at(found, last, values)
         for i in np.flatnonzero(last > first + 1):
-            power[first[i] + 1 : last[i]] = np.maximum(power[first[i] + 1 : last[i]], self.power[i])
-        return power, gone
+            found[first[i] + 1 : last[i]] = np.maximum(found[first[i] + 1 : last[i]], values[i])
+        return found
 
     def spans(self) -> list[tuple[int, float, float]]:
         """Stretches of time of one step: ``(step index or -1, from, to)`` in seconds."""

@@ -33,7 +33,7 @@ from bastler.core.verify.before import laid
 from bastler.core.verify.grid import COARSEST_MM, Grid, heights_of
 from bastler.core.verify.heightfield import Cuts, HeightField, Heights
 from bastler.core.verify.judge import Judge
-from bastler.core.verify.load import power_shares
+from bastler.core.verify.load import in_metal, power_shares
 from bastler.core.verify.millrules import Effects, rules
 from bastler.core.verify.timing import move_times
 
@@ -151,7 +151,7 @@ class Engine:
         snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
         before = p.frame.stock_volume() if start is None or self._before is None else self._before[2]
         cells = stock.volume()
-        removed, cores = np.zeros(len(motion)), np.zeros(len(motion))
+        removed, cores, deepest = np.zeros(len(motion)), np.zeros(len(motion)), np.zeros(len(motion))
         starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
         edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
         room = max(SNAPSHOT_BYTES // (8 * stock.heights.size), 4)
@@ -160,7 +160,7 @@ class Engine:
             if cancelled():
                 raise Cancelled
             cuts: Cuts = stock.cut(motion.part(low, high), low)
-            removed[low:high], cores[low:high] = cuts.removed, cuts.cores
+            removed[low:high], cores[low:high], deepest[low:high] = cuts.removed, cuts.cores, cuts.deepest
             judge.cuts(cuts, stock, low)
             if high in keep:
                 snapshots[high], owners[high] = stock.heights.copy(), stock.cut_by.copy()
@@ -181,6 +181,7 @@ class Engine:
         power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
         judge.powers(power, times)
         judge.dry(read.cooled, removed)
+        degrees = in_metal(motion, removed, deepest, p.tools)
         # Threads are marks here as on a lathe: what a tap takes of its hole's wall counts as no metal.
         tapped = np.isin(motion.tool, [n for n, t in p.tools.items() if t.kind == "tap"])
         threads, removed[tapped] = float(removed[tapped].sum()), 0.0
@@ -191,7 +192,7 @@ class Engine:
             program, motion, read.lines, read.units, times, step_of_move,
             tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
             judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, before - (cells - stock.volume()) + threads,
-            time.perf_counter() - began,
+            time.perf_counter() - began, degrees=degrees,
         )  # fmt: skip
 
     @property

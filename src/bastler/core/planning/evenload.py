@@ -282,12 +282,17 @@ def _crescent(disc: Disc, before: Disc, even: Even) -> tuple[Point, list[Move], 
     points = [(x + disc.radius * math.cos(t), y + disc.radius * math.sin(t)) for t in turns]
     feeds = [even.feed_at(a) for a in _angles(disc, before, turns, even)]
     arcs: list[Move] = []
+    begin = points[0]
+    if far > before.radius + disc.radius:
+        # A small circle in a tight end may lie a little beyond what is clear.
+        begin = _towards(before.centre, disc.centre, before.radius)
+        arcs.append(Feed(*points[0], None, even.feed_at(math.pi)))
     for k, feed in enumerate(feeds):
         if k + 1 < len(feeds) and abs(feeds[k + 1] - feed) < ALIKE * feed:
             feeds[k + 1] = min(feed, feeds[k + 1])
             continue
         arcs.append(Turn(*points[k + 1], disc.centre, True, feed, None, True))
-    return points[0], arcs, points[-1]
+    return begin, arcs, points[-1]
 
 
 def _angles(disc: Disc, before: Disc, turns: Floats, even: Even) -> list[float]:

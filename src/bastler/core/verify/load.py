@@ -18,6 +18,23 @@ from bastler.core.tooling.power import EFFICIENCY, THINNEST_CHIP_MM, available
 from bastler.core.tooling.tools import Tool
 
 CHIP_SHARE = 0.7
+LEAST_WAY_MM = 0.01
+
+
+def in_metal(
+    motion: Motion, removed: NDArray[np.float64], deepest: NDArray[np.float64], tools: Mapping[int, Tool]
+) -> NDArray[np.float32]:
+    """Per move how many degrees of a mill's round are in metal, on the whole of the move: cos φ = 1 - 2 a_e / D, a_e from the metal that went; 0 straight down.
+
+    ``removed`` mm³, ``deepest`` mm.
+    """
+    across = motion.end[:, :2] - motion.start[:, :2]
+    flat = np.where((np.hypot(*across.T) > LEAST_WAY_MM) | (motion.sweep != 0), motion.lengths(), 0.0)
+    width = np.divide(removed, deepest * flat, out=np.zeros(len(motion)), where=deepest * flat > 1e-9)
+    diameter = np.ones(len(motion))
+    for number, tool in tools.items():
+        diameter[motion.tool == number] = tool.diameter
+    return np.asarray(np.degrees(np.arccos(np.clip(1 - 2 * width / diameter, -1.0, 1.0))), np.float32)
 
 
 def power_shares(

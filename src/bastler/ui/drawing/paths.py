@@ -1,4 +1,4 @@
-"""The tool's path on the sheet: feed solid, slower feed thick, rapid thin dashes, plunge dotted, each in its step's colour."""
+"""The tool's path on the sheet: feed solid, the thicker the more of the tool is in metal, rapid thin dashes, plunge dotted, each in its step's colour."""
 
 from __future__ import annotations
 
@@ -16,8 +16,9 @@ from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
 
 MOST_MOVES = 20_000
-SLOW_SHARE = 0.85
-"""Less than this share of a step's feed is drawn as slow: where the tool is wide in metal."""
+LOADS = ((2.0, "air", 0.6), (45.0, "light", 1.0), (95.0, "feed", 1.6), (360.0, "full", 3.0))
+"""Up to how many degrees of the tool in metal a way is so thick, px."""
+WIDTHS = {word: width for _, word, width in LOADS}
 
 
 class PathLayer:
@@ -36,17 +37,13 @@ class PathLayer:
         """Chords of every move, and the moves by step and kind."""
         self._of, self._lines, self._groups, self._drawn = checked, [], {}, (None, {})
         m = checked.motion
-        usual: dict[int, float] = {}
-        for i in range(min(len(m), MOST_MOVES)):
-            if m.kind[i] in (FEED, ARC):
-                step = int(checked.step_of_move[i])
-                usual[step] = max(usual.get(step, 0.0), float(m.feed[i]))
         for i in range(min(len(m), MOST_MOVES)):
             self._lines.append(m.chords(i, 0.05)[:, :2])
             if m.kind[i] in (RAPID, FEED, ARC):
                 down = m.kind[i] != RAPID and m.end[i, 2] < m.start[i, 2] - 1e-6
-                slow = m.feed[i] < SLOW_SHARE * usual.get(int(checked.step_of_move[i]), 0.0)
-                word = "rapid" if m.kind[i] == RAPID else "plunge" if down else "slow" if slow else "feed"
+                degrees = float(checked.degrees[i]) if checked.degrees is not None else LOADS[1][0]
+                load = next(word for most, word, _ in LOADS if degrees <= most)
+                word = "rapid" if m.kind[i] == RAPID else "plunge" if down and m.kind[i] != ARC else load
                 self._groups.setdefault((int(checked.step_of_move[i]), word), []).append(i)
 
     def _path(self, moves: Iterable[int], view: Projection) -> QPainterPath:
@@ -85,7 +82,7 @@ class PathLayer:
             p.drawEllipse(QPointF(c), 2.5, 2.5)
 
     def _pen(self, slot: int, word: str, strong: bool, theme: Theme) -> QPen:
-        """Feed solid, slower feed thick, rapid thin dashes, plunge dotted."""
+        """Feed solid and as thick as its load, rapid thin dashes, plunge dotted."""
         colour = hue(slot) if slot >= 0 else theme.soft_ink
         if strong and slot >= 0:
             own = QColor(colour)
@@ -93,4 +90,4 @@ class PathLayer:
         if word == "rapid":
             return pens.pen(pens.tint(theme.soft_ink, 0.9 if strong else 0.35), 1.0, [4, 5])
         ink = pens.tint(colour, 1.0 if strong else 0.4)
-        return pens.pen(ink, 1.8, [1, 2.4]) if word == "plunge" else pens.pen(ink, 3.2 if word == "slow" else 1.6)
+        return pens.pen(ink, 1.8, [1, 2.4]) if word == "plunge" else pens.pen(ink, WIDTHS[word])

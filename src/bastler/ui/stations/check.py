@@ -27,6 +27,7 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
 from bastler.ui.widgets.label import Label
+from bastler.ui.widgets.ribbon import LEAST_DEGREES
 from bastler.ui.widgets.solid import SolidPane
 from bastler.ui.widgets.wholetext import WholeText
 
@@ -348,7 +349,9 @@ class CheckStation(QWidget):
         )
         self.readings["Feed"].setText(feed)
         self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
-        self.readings["Power"].setText(f"{checked.power[move] * 100:.0f} %")
+        degrees = float(checked.degrees[move]) if checked.degrees is not None else 0.0
+        wrapped = f", {degrees:.0f}° in metal" if degrees > LEAST_DEGREES else ""
+        self.readings["Power"].setText(f"{checked.power[move] * 100:.0f} %{wrapped}")
         self.readings["Removed"].setText(metal(checked.gone(seconds), self.session.job.units))
         self._since(seconds)
         self.readings["Tool"].setText(f"T{m.tool[move]}" if m.tool[move] else "none")

@@ -18,6 +18,7 @@ from bastler.ui.widgets.cards import clock, paint_pictogram, paint_state
 SIDE_PX, BAR_TOP_PX, BAR_PX = 24.0, 26.0, 32.0
 HEIGHT_PX, GRAPH_PX, GRAPH_GAP_PX = 86, 46, 8
 COLUMN_PX = 2
+LEAST_DEGREES, DOT_PX = 2.0, 1.1
 PICTOGRAM_PX, FILL = 25.0, 0.62
 MOST_POWER = 1.25
 """The graph's upper edge, as a share of the spindle's power."""
@@ -37,7 +38,7 @@ class Ribbon(QWidget):
         self._marks: list[tuple[float, Finding]] = []
         self.total = 0.0
         self.with_graph = False
-        self._graph: tuple[list[float], list[float]] = ([], [])
+        self._graph: tuple[list[float], list[float], list[float]] = ([], [], [])
         self.setFixedHeight(HEIGHT_PX)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Time ribbon")
@@ -61,10 +62,12 @@ class Ribbon(QWidget):
 
     def _read_graph(self) -> None:
         checked = self.session.checked
-        self._graph = ([], [])
+        self._graph = ([], [], [])
         if self.with_graph and checked is not None and self.total:
-            power, gone = checked.over_time(max(int(self.width() - 2 * SIDE_PX) // COLUMN_PX, 1))
-            self._graph = (power.tolist(), (gone / max(gone[-1], 1e-9)).tolist())
+            columns = max(int(self.width() - 2 * SIDE_PX) // COLUMN_PX, 1)
+            power, gone = checked.over_time(columns)
+            degrees = checked.degrees_over_time(columns).tolist() if checked.degrees is not None else []
+            self._graph = (power.tolist(), (gone / max(gone[-1], 1e-9)).tolist(), degrees)
         self.update()
 
     def resizeEvent(self, _: QResizeEvent | None) -> None:
@@ -161,7 +164,7 @@ class Ribbon(QWidget):
 
     def _paint_graph(self, p: QPainter) -> None:
         """Power as an area, more than the spindle has in the colour of a stop; the metal gone as a line to the whole of it."""
-        power, gone = self._graph
+        power, gone, degrees = self._graph
         if not power:
             return
         t, top = self.theme, BAR_TOP_PX + BAR_PX + GRAPH_GAP_PX
@@ -181,7 +184,18 @@ class Ribbon(QWidget):
         p.setPen(QColor(t.soft_ink))
         p.setFont(font())
         words = QRectF(SIDE_PX, full + 1, self.width() - 2 * SIDE_PX - 4, 18)
-        p.drawText(words, Qt.AlignmentFlag.AlignRight, "power (dashes: all of it), metal removed (line)")
+        p.drawText(
+            words,
+            Qt.AlignmentFlag.AlignRight,
+            "power (dashes: all of it), metal removed (line)"
+            + (", tool in metal (dots: 180° at the dashes)" if degrees else ""),
+        )
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(t.ink))
+        for i, value in enumerate(degrees):
+            if value > LEAST_DEGREES:
+                at = bottom - value / 180.0 * GRAPH_PX / MOST_POWER
+                p.drawEllipse(QPointF(SIDE_PX + (i + 0.5) * wide, at), DOT_PX, DOT_PX)
         p.setPen(pens.pen(t.ink, 1.6))
         p.setBrush(Qt.BrushStyle.NoBrush)
         p.drawPolyline(
