@@ -73,6 +73,19 @@ def _suggest_speed(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(round(vc), digits=0), f"{v.tool.material} in {w.material.name}")
 
 
+def _suggest_by(_: Values, w: Work) -> Suggestion:
+    if _fixed_speed(w):
+        return Suggestion("rev", _fixed_speed(w))
+    return Suggestion("surface", "the same on every diameter")
+
+
+def _fixed_speed(w: Work) -> str:
+    """Why the spindle can't follow the diameter; nothing if it can."""
+    if w.machine.by_hand:
+        return "its speed is set by hand"
+    return "" if w.machine.encoder else "it has no spindle encoder"
+
+
 def _suggest_rev(v: Values, w: Work) -> Suggestion:
     vc, radius = surface_speed(v.tool, w), max(w.lathe.stock.bounds[3], 1.0) if not w.lathe.stock.is_empty else 10.0
     n = min(1000 * vc / (2 * math.pi * radius), w.lathe.limit)
@@ -113,7 +126,7 @@ def _suggest_finish(v: Values, w: Work) -> Suggestion:
 
 
 SPEED_FIELDS: tuple[Field, ...] = (
-    Field("speed_by", "Speed given as", "Cut", Kind.CHOICE, "Is the cutting speed constant, or the spindle speed?", "surface",
+    Field("speed_by", "Speed given as", "Cut", Kind.CHOICE, "Is the cutting speed constant, or the spindle speed?", suggest=_suggest_by,
           choices=(("surface", "Cutting speed"), ("rev", "Spindle speed"))),
     Field("cutting_speed", "Cutting speed", "Cut", Kind.CUTTING_SPEED, "What is the cutting speed?", suggest=_suggest_speed, limits=POSITIVE,
           shown=lambda v: bool(v.speed_by == "surface")),
@@ -165,6 +178,9 @@ def fed(moves: tuple[Move, ...], feeds: dict[float, float]) -> list[Move]:
 def speed_problems(v: Values, w: Work) -> list[Problem]:
     """Speeds that the machine or the setup doesn't allow."""
     found = []
+    if v.get("speed_by", "rev") == "surface" and (why := _fixed_speed(w)):
+        text = f"{w.machine.name} can't change its speed with the diameter: {why}. Choose “Spindle speed”."
+        found.append(Problem("speed_by", text))
     speed = v.get("speed") if v.get("speed_by", "rev") == "rev" else v.get("speed_limit")
     key = "speed" if v.get("speed_by", "rev") == "rev" else "speed_limit"
     if speed and speed > w.machine.highest_speed:

@@ -87,6 +87,7 @@ class TurnWriter(Writer):
         self.words = words
         self._second = False
         self._part: StepPlan | None = None
+        self._turns = 0.0
         self._edge = (0.0, 0.0)
 
     def again(self) -> None:
@@ -101,6 +102,8 @@ class TurnWriter(Writer):
 
     def step(self, one: StepPlan, copies: tuple[int, ...] = (0,)) -> None:
         """A step with its tool."""
+        if not self.plan.frame.machine.encoder and not self._turns:
+            self.line(self.words.per_minute)
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
         for part in one.parts or (one,):
@@ -141,6 +144,8 @@ class TurnWriter(Writer):
             self.line(self.words.speed_limit.format(limit=self.speed(move.limit)))
             text = self.words.surface_speed.format(speed=self.speed(per_minute), turn=turn)
         else:
+            self.ask_speed(move.limit)
+            self._turns = move.limit
             text = self.words.rev_speed.format(speed=self.speed(move.limit), turn=turn)
         self.line(text)
         self._spindle = (text, turn)
@@ -153,6 +158,12 @@ class TurnWriter(Writer):
         decimals = (self.words.feed_decimals_inch if self.inch else self.words.feed_decimals) + more
         text = f"{max(feed / (MM_PER_INCH if self.inch else 1.0), 10.0**-decimals):.{decimals}f}"
         return text.rstrip("0") if "." in text else text
+
+    def turn_feed(self, feed: float) -> str:
+        """A feed per turn, or what comes of it per minute where the spindle has no encoder."""
+        if self.plan.frame.machine.encoder:
+            return self.per_turn(feed)
+        return self.feed(feed * self._turns)
 
     def _straight_to(self, motion: str, x: float | None, z: float | None, feed: str) -> None:
         self.straight(motion, self._diameter(x), None, self._length_along(z), feed)
@@ -180,13 +191,14 @@ class TurnWriter(Writer):
         self._straight_to(self.dialect.words.rapid, move.x, move.z, "")
 
     def _feed_to(self, move: Feed) -> None:
-        self._straight_to(self.dialect.words.feed, move.x, move.z, self.per_turn(move.feed))
+        self._straight_to(self.dialect.words.feed, move.x, move.z, self.turn_feed(move.feed))
 
     def _slide(self, move: Slide) -> None:
         """By minutes, and back to feeds per turn."""
         self.line(self.words.per_minute)
         self.straight(self.dialect.words.feed, None, None, self._length_along(move.z), self.feed(move.rate))
-        self.line(self.words.per_turn)
+        if self.plan.frame.machine.encoder:
+            self.line(self.words.per_turn)
         self.forget()
 
     def _curve(self, move: Curve) -> None:
@@ -196,7 +208,7 @@ class TurnWriter(Writer):
         x, z = move.x + self._edge[1], move.z + self._edge[0]
         end = (self.rounded(z), self.rounded(2 * x))
         if math.dist((z0, x0 / 2), (end[0], end[1] / 2)) < SHORT_ARC_MM:
-            self._straight_to(words.feed, move.x, move.z, self.per_turn(move.feed))
+            self._straight_to(words.feed, move.x, move.z, self.turn_feed(move.feed))
             return
         motion = words.counter_clockwise if move.ccw else words.clockwise
         offsets = (move.centre[1] + self._edge[1] - x0 / 2, move.centre[0] + self._edge[0] - z0)
@@ -204,7 +216,7 @@ class TurnWriter(Writer):
         self.here = [end[1], None, end[0]]
         self.line(
             self.modal("motion", motion, self.dialect.modal.motion), f"X{self.length(2 * x)}",
-            f"Z{self.length(z)}", *centre, self.feed_word(self.per_turn(move.feed)),
+            f"Z{self.length(z)}", *centre, self.feed_word(self.turn_feed(move.feed)),
         )  # fmt: skip
 
     def _thread(self, move: ThreadCut) -> None:
@@ -237,7 +249,7 @@ class TurnWriter(Writer):
         start, rough = list(self.here), self.words.rough_across if move.across else self.words.rough_along
         sizes = {
             "depth": self.length(move.depth), "depth_small": self._small(move.depth), "escape": self.length(move.escape),
-            "leave_x": self.length(2 * move.leave[1]), "leave_z": self.length(move.leave[0]), "feed": self.per_turn(move.feed),
+            "leave_x": self.length(2 * move.leave[1]), "leave_z": self.length(move.leave[0]), "feed": self.turn_feed(move.feed),
         }  # fmt: skip
         first = self._next + self.dialect.lines.step * len(rough) if self.dialect.lines.numbered else self._next
         at = len(self.lines)

@@ -113,6 +113,7 @@ class Writer:
         self._spindle: tuple[str, str] = ("", "")
         self._first_tool = True
         self._cooled = "off"
+        self._by_hand = 0.0
         self._modal: dict[str, str] = {}
         self._next = dialect.lines.first
         self._pending = ""
@@ -238,6 +239,15 @@ class Writer:
         """How it is switched off before a tool change; nothing if it is off."""
         return self.dialect.coolant.coolant_off if self._cooled != "off" else ""
 
+    def ask_speed(self, speed: float) -> None:
+        """Where the spindle's speed is set by hand, the program waits for it."""
+        if not self.plan.frame.machine.by_hand or self._by_hand == speed:
+            return
+        self._by_hand = speed
+        message = self.plain(f"set {self.speed(speed)} /min")
+        self.block(self.dialect.blocks.pause, pause=self.dialect.words.pause, message=message)
+        self._spindle, self._cooled = ("", ""), "off"
+
     def cool(self, part: StepPlan) -> None:
         """Another way of cooling for the tool that is in."""
         way = part.answers.values.get("coolant", "flood")
@@ -268,15 +278,18 @@ class Writer:
         values = {
             "number": str(tool.number), "tool": self.plain(tool.name), "speed": spindle[0], "turn": turn,
             "clearance": self.length(self.plan.frame.clearance), "work_offset": self.offset,
-            "coolant": self.coolant_word(part), "coolant_off": self.coolant_off(),
+            "coolant": self.coolant_word(part),
         }  # fmt: skip
         way = part.answers.values.get("coolant", "flood")
+        self.ask_speed(part.answers.values.speed)
         if self.tool != tool:
             first = moves.pop(0)
             assert isinstance(first, Rapid)
             assert first.x is not None
             assert first.y is not None
-            values |= {"x": self.length(first.x), "y": self.length(first.y), "change": self._change_place()}
+            values |= {
+                "x": self.length(first.x), "y": self.length(first.y), "change": self._change_place(), "coolant_off": self.coolant_off(),
+            }  # fmt: skip
             self.block(blocks.first_tool if self._first_tool else blocks.tool_change, **values)
             self.block(blocks.approach, **values)
             self._cooled = way

@@ -32,7 +32,8 @@ class Machine(Struct, frozen=True):
     """A three-axis milling machine, or a two-axis ``lathe``, whose X is counted as a radius here.
 
     ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
-    ``coolants``: the ways of cooling that it has.
+    ``coolants``: the ways of cooling that it has. ``encoder``: whether feeds and threads can follow the spindle's turns; ``by_hand``: its speed is
+    set by a person, with belts or a knob.
     ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
     ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
     """
@@ -56,6 +57,8 @@ class Machine(Struct, frozen=True):
     change_at: tuple[float, float] | None = None
     lathe: Lathe | None = None
     coolants: tuple[str, ...] = ("flood",)
+    encoder: bool = True
+    by_hand: bool = False
 
     def torque(self, speed: float) -> float:
         """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
@@ -106,6 +109,8 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
         change_at=(data["change_at"]["x"], data["change_at"]["y"]) if "change_at" in data else None,
         lathe=Lathe(**data["lathe"]) if data["kind"] == "lathe" else None,
         coolants=tuple(data.get("coolants", ("flood",))),
+        encoder=data.get("encoder", True),
+        by_hand=data.get("by_hand", False),
     )
 
 

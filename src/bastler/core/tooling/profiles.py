@@ -13,6 +13,7 @@ from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.graphs import machine_graph
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, evaluate, show
+from bastler.core.tooling.coolant import WAYS
 from bastler.core.tooling.machines import Lathe, Machine, machines
 from bastler.core.tooling.own import OwnKind, quoted, write
 
@@ -77,6 +78,9 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At what Y, from machine zero, are tools changed (empty: where the table is)?", optional=True, limits=PLACE, shown=_mill),
         *LATHE_FIELDS,
         Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
+        *(Field(f"has_{key}", f"Has {word.lower()}", "Cut", Kind.FLAG, f"Can it cool by {word.lower()}?", "yes" if key == "flood" else "no") for key, word in WAYS if key != "off"),
+        Field("encoder", "Spindle encoder", "Cut", Kind.FLAG, "Does it know how the spindle stands, so that feeds and threads follow its turns?", "yes", shown=lambda v: not _mill(v)),
+        Field("by_hand", "Speed by hand", "Cut", Kind.FLAG, "Is the spindle speed set by hand, with belts or a knob?", "no"),
         Field("probe", "Has a probe", "Cut", Kind.FLAG, "Does it have a probe to measure with?", "no"),
     )  # fmt: skip
 
@@ -86,6 +90,8 @@ def typed(machine: Machine) -> dict[str, str]:
     values = {"kind": machine.kind, "units": machine.units, "dialect": machine.dialect, "nose_to_table": show(machine.nose_to_table), "feed_limit": show(machine.feed_limit),
               "lowest": show(machine.lowest_speed), "highest": show(machine.highest_speed), "tool_change_s": show(machine.tool_change_s),
               "pockets": str(machine.pockets), "probe": "yes" if machine.probe else "no",
+              "encoder": "yes" if machine.encoder else "no", "by_hand": "yes" if machine.by_hand else "no",
+              **{f"has_{key}": "yes" if key in machine.coolants else "no" for key, _ in WAYS if key != "off"},
               "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in machine.curve)}  # fmt: skip
     for key, row in (("travel", machine.travel), ("rapid", machine.rapid), ("acceleration", machine.acceleration)):
         values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
@@ -165,7 +171,8 @@ def _made(machine_id: str, name: str, v: Values, curve: tuple[tuple[float, float
         acceleration=axes("acceleration"), feed_limit=v.feed_limit, lowest_speed=v.lowest, highest_speed=v.highest, curve=curve,
         tool_change_s=v.tool_change_s, nose_to_table=v.get("nose_to_table", 0.0), pockets=v.pockets, probe=v.probe,
         change_at=(v.change_x, v.change_y) if v.get("change_x") is not None else None,
-        lathe=lathe,
+        lathe=lathe, coolants=tuple(key for key, _ in WAYS if key != "off" and v.get(f"has_{key}")),
+        encoder=v.get("encoder", True), by_hand=v.by_hand,
     )  # fmt: skip
 
 
@@ -179,7 +186,8 @@ def save(machine: Machine) -> Path:
         "# Machine profile. Lengths mm, rates mm/min, accelerations mm/s2.", f"id = {quoted(machine.id)}", f"name = {quoted(machine.name)}",
         f"kind = {quoted(machine.kind)}", f"units = {quoted(machine.units)}", f"dialect = {quoted(machine.dialect)}", f"feed_limit = {machine.feed_limit!r}",
         f"tool_change_s = {machine.tool_change_s!r}", f"nose_to_table = {machine.nose_to_table!r}", f"pockets = {machine.pockets}",
-        f"probe = {'true' if machine.probe else 'false'}",
+        f"probe = {'true' if machine.probe else 'false'}", f"coolants = {list(machine.coolants)!r}".replace("'", '"'),
+        f"encoder = {'true' if machine.encoder else 'false'}", f"by_hand = {'true' if machine.by_hand else 'false'}",
         *table("travel", machine.travel), *table("rapid", machine.rapid), *table("acceleration", machine.acceleration),
         *([] if machine.change_at is None else ["\n[change_at]", *(f"{a} = {float(p)!r}" for a, p in zip("xy", machine.change_at, strict=True))]),
         "\n[spindle]", f"lowest = {machine.lowest_speed!r}", f"highest = {machine.highest_speed!r}", f"curve = {[list(r) for r in machine.curve]!r}",

@@ -350,9 +350,9 @@ def _suggest_step(v: Values, w: Work) -> Suggestion:
         return mine
     depth = float(v.depth_per_pass)
     cut = _best(v, w, depth)
-    wide = _beside(v, w) - v.get("leave_walls", USUAL_LEAVE_MM)
-    if wide > FITS_MM:
-        # As many whole steps as stand beside the shape: a last one of little metal takes as long as a full one.
+    wide = _beside(v, w) - v.get("leave_walls", USUAL_LEAVE_MM) + AIR_MM
+    if wide > AIR_MM + FITS_MM:
+        # As many whole steps as stand beside the shape: a last one of little metal, or one that passes just beside the block, takes as long as a full one.
         step = wide / max(math.ceil(wide / (WIDER_SHARE * cut.width) - FITS_MM), 1)
         cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, math.ceil(100 * step) / 100)
     return Suggestion(show(cut.width), cut.reason(w.machine, w.units))

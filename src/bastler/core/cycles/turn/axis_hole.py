@@ -190,6 +190,12 @@ def _suggest_feed(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(round(feed_per_tooth(v.tool, w.material) * v.tool.flutes, 3)), "by the drill's diameter")
 
 
+def _suggest_holder(_: Values, w: Work) -> Suggestion:
+    if not w.machine.encoder:
+        return Suggestion("floating", "the machine has no spindle encoder")
+    return Suggestion("rigid", "the usual one")
+
+
 def _suggest_peck(v: Values, w: Work) -> Suggestion:
     deep = v.depth > 3 * v.tool.diameter
     return Suggestion(
@@ -249,7 +255,7 @@ CYCLE = Cycle(
         Field("feed", "Feed per turn", "Cut", Kind.FEED_PER_REV, "How far does it feed per turn?", suggest=_suggest_feed, limits=Limits(0, 10, low_open=True), shown=_not_tap),
         Field("peck", "Peck", "Cut", Kind.LENGTH, "After what depth does it come out (0: not at all)?", suggest=_suggest_peck, limits=NOT_NEGATIVE, shown=_not_tap),
         Field("peck_less", "Each peck less by", "Cut", Kind.LENGTH, "How much shorter is each peck?", "0", NOT_NEGATIVE, shown=lambda v: _not_tap(v) and bool(v.peck > 0)),
-        Field("holder", "Tap held", "Cut", Kind.CHOICE, "Is the tap held rigidly, or in a floating holder?", "rigid", choices=(("rigid", "Rigid"), ("floating", "Floating")), shown=_taps),
+        Field("holder", "Tap held", "Cut", Kind.CHOICE, "Is the tap held rigidly, or in a floating holder?", suggest=_suggest_holder, choices=(("rigid", "Rigid"), ("floating", "Floating")), shown=_taps),
         Field("feed_share", "Feed of the pitch", "Cut", Kind.PERCENT, "What share of the pitch is fed per turn (the floating holder takes up the rest)?", "95", Limits(50, 110), shown=lambda v: _taps(v) and v.holder == "floating"),
         Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", "0", Limits(0, 60), shown=_not_tap),
     ),

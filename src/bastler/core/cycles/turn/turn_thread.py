@@ -74,6 +74,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if inside(v) else 'outside'}. Take another.",
             )
         ]
+    if not w.machine.encoder:
+        text = f"{w.machine.name} has no spindle encoder: its feed can't follow the spindle's turns, so it cuts no threads. Choose another machine, or a tap in a floating holder."
+        return [Problem("tool", text)]
     if v.end_z >= v.start_z:
         return [
             Problem(
