@@ -54,7 +54,7 @@ def test_an_edge_a_little_aside_would_be_seen(monkeypatch: pytest.MonkeyPatch) -
     true = compare.Lathe
 
     def aside(blank, outlines, cell):  # type: ignore[no-untyped-def]
-        return true(blank, {n: shapely.affinity.translate(o, 0.3, -0.3) for n, o in outlines.items()}, cell)
+        return true(blank, {n: shapely.affinity.translate(o, 0.0, 0.3) for n, o in outlines.items()}, cell)
 
     monkeypatch.setattr(compare, "Lathe", aside)
     assert lathe_differs(load(EXAMPLES / "spindle.bastler"), cell=0.2) != ""

@@ -169,6 +169,7 @@ def test_the_moment_follows_the_cursor_in_the_code(demo: Person) -> None:
 
 def test_a_mark_on_the_ribbon_leads_to_its_finding(demo: Person) -> None:
     demo.window.session.type_value("left", "depth", "17")
+    demo.window.session.type_value("left", "clear_by", "loops")
     demo.window.session.type_value("left", "depth_per_pass", "17")
     demo.checked()
     ribbon = demo.window.ribbon

@@ -57,6 +57,7 @@ Z2.
 M3
 G0 Z20.
 (5 Ream 1 x D8)
+M9
 M5
 G53 G0 Z0.
 T8 M6 (reamer 8)

@@ -153,9 +153,9 @@ def table_feed(tool: Tool, material: Material, machine: Machine, cut: Cut) -> fl
 
 def rounded_up(depth: float) -> float:
     """A depth as it is written, never so little less that one more level would be needed."""
-    return math.ceil(depth * 100 - 1e-6) / 100
+    return math.ceil(depth * 100 - 0.01) / 100
 
 
 def rounded_down(width: float) -> float:
     """A side step as one would say it."""
-    return max(math.floor(width / FINE_MM + 1e-6) * FINE_MM, min(width, FINE_MM))
+    return max(math.floor(width / FINE_MM + 0.01) * FINE_MM, min(width, FINE_MM))

@@ -233,8 +233,11 @@ def _over_edges(v: Values, w: Work) -> bool:
 def _strip(v: Values, w: Work) -> float:
     """How wide a strip is, mm."""
     step = 2 * float(v.tool.flat_radius) * (1 - v.overlap / 100)
-    if _by_contour(v) or not _over_edges(v, w):
+    if _by_contour(v):
         return float(step)
+    if not _over_edges(v, w):
+        # The first strip, between the rectangle's edge and nothing, is as wide as the tool.
+        return 2 * float(v.tool.flat_radius)
     x0, x1, y0, y1 = _rectangle(v, w)
     across = (y1 - y0) if v.get("along", "x") == "x" else (x1 - x0)
     return float(across / max(math.ceil(across / step - 1e-6), 1))

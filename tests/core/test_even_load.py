@@ -1,0 +1,122 @@
+"""Even load on a grid that knows nothing of it: never more of the tool in metal than wanted; all of the area is cleared; nothing outside is touched."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from benchmarks.evenload import ALLOWED_DEG, even_for, excess, motion_of, random_area
+
+from bastler.core.geometry.path import area, rounded_rectangle
+from bastler.core.geometry.skeleton import Branch, skeleton
+from bastler.core.moves import Feed, Rapid, Turn
+from bastler.core.planning.evenload import clear_evenly, discs, fits, in_metal
+from bastler.core.planning.nest import shrunk
+
+SEEDS = (2, 13, 46, 80, 220)
+CELL_MM = 0.1
+"""Areas that were hard at one time: tight ends, passages hardly wider than the tool, corners that come close."""
+
+
+@pytest.mark.parametrize("seed", SEEDS)
+def test_no_more_of_the_tool_is_in_metal_than_wanted(seed: int) -> None:
+    found = excess(seed, CELL_MM)
+    assert found is not None
+    assert found[0] <= ALLOWED_DEG
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_the_tool_stays_in_its_area_and_leaves_no_more_than_corners(seed: int) -> None:
+    radius, angle = 3.0, math.radians(60)
+    edge = random_area(seed)
+    room = shrunk(edge, radius)
+    if not fits(room, radius):
+        pytest.skip("no room for a helix")
+    motion = motion_of(clear_evenly(room, even_for(radius, angle), 0.0, -1.0, 2.0))
+    low = motion.end[:, 2] < 1.0
+    ways = [motion.chords(int(i), 0.002)[:, :2] for i in np.flatnonzero(low)]
+    holes = [shapely.Polygon(_points(p)) for p in room if area(p) < 0]
+    inside = shapely.union_all([shapely.Polygon(_points(p)) for p in room if area(p) >= 0])
+    inside = shapely.difference(inside, shapely.union_all(holes))
+    lines = shapely.union_all([shapely.LineString(w) for w in ways if len(w) > 1 and np.ptp(w, axis=0).max() > 1e-9])
+    assert shapely.difference(lines, inside.buffer(0.004)).length < 1e-6
+    swept, whole = lines.buffer(radius), inside.buffer(radius)
+    assert shapely.difference(whole, swept).area < 0.03 * whole.area
+
+
+def _points(path):  # type: ignore[no-untyped-def]
+    found = [path.start]
+    for start, e, _ in path.pieces():
+        found += list(_along(start, e))[1:]
+    return found
+
+
+def _along(start, e):  # type: ignore[no-untyped-def]
+    from bastler.core.geometry.path import Arc, arc_points
+
+    return arc_points(start, e, 0.001) if isinstance(e, Arc) else [start, e.end]
+
+
+def test_the_angle_of_a_concentric_circle_is_a_closed_form() -> None:
+    """A bore of R widened by t with a tool of r: cos φ = ((R)² - q² - r²) / 2qr with q = R - r + t."""
+    r, clear, grown = 5.0, 10.0, 12.0
+    found = float(in_metal(r, ((0.0, 0.0), clear), np.array([[0.0, 0.0]]), np.array([grown]))[0])
+    wanted = math.acos(((clear + r) ** 2 - grown**2 - r**2) / (2 * grown * r))
+    assert found == pytest.approx(wanted, abs=1e-6)
+
+
+def test_straight_into_a_hole_as_wide_as_the_tool_half_its_round_is_in_metal() -> None:
+    found = float(in_metal(5.0, ((0.0, 0.0), 0.001), np.array([[0.5, 0.0]]), np.array([0.001]))[0])
+    assert math.degrees(found) > 150
+
+
+@pytest.mark.parametrize(("a", "b", "corner"), [(40, 25, 6), (30, 30, 30), (50, 8, 3), (20, 20, 0)])
+def test_the_skeleton_of_a_rectangle_lies_in_the_middle_and_runs_into_its_corners(
+    a: float, b: float, corner: float
+) -> None:
+    tree = skeleton((rounded_rectangle(a, b, corner),), 0.3, 0.05, 0.1)
+    assert tree is not None
+    assert tree.radius[0] == pytest.approx(b, abs=0.05)
+    ends = list(_leaves(tree))
+    if a == b == corner:
+        assert ends == [tree]
+        return
+    assert len(ends) == 4
+    for end in ends:
+        x, y = np.abs(end.points[-1])
+        assert end.radius[-1] == pytest.approx(corner, abs=0.6)
+        assert (x, y) == (pytest.approx(a - end.radius[-1], abs=0.1), pytest.approx(b - end.radius[-1], abs=0.1))
+
+
+def _leaves(one: Branch):  # type: ignore[no-untyped-def]
+    if not one.further:
+        yield one
+    for further in one.further:
+        yield from _leaves(further)
+
+
+def test_every_disc_but_the_first_goes_on_from_one_before() -> None:
+    found = discs((rounded_rectangle(30, 18, 4),), 5.0, math.radians(60))
+    assert found[0].before == -1
+    assert all(0 <= d.before < k for k, d in enumerate(found) if k)
+
+
+@pytest.mark.parametrize("entry", ["helix", "ramp", "plunge"])
+def test_every_way_down_ends_in_the_same_cleared_area(entry: str) -> None:
+
+    from msgspec.structs import replace
+
+    even = replace(even_for(3.0, math.radians(60)), entry=entry)
+    moves = clear_evenly((rounded_rectangle(15, 10, 2),), even, 0.0, -2.0, 2.0, begin=(0.0, 0.0))
+    assert isinstance(moves[0], Rapid)
+    low = [m for m in moves if isinstance(m, Feed | Turn) and m.z is not None]
+    assert min(m.z for m in low if m.z is not None) == pytest.approx(-2.0)
+    ways = [
+        c[:, :2]
+        for c in (motion_of(moves).chords(i, 0.01) for i in range(len(moves)))
+        if np.ptp(c[:, :2], axis=0).max() > 1e-9
+    ]
+    swept = shapely.union_all([shapely.LineString(w) for w in ways]).buffer(3.0)
+    assert swept.area == pytest.approx(36 * 26 - (4 - math.pi) * 25, rel=0.01)
