@@ -23,7 +23,7 @@ def test_a_bore_feeds_its_diameter_less_the_tools_over_its_diameter(bore: float,
 
 def test_a_post_feeds_more_than_its_edge() -> None:
     round_ = Turn(25.0, 0.0, (0.0, 0.0), False, 1000.0)
-    assert share_on(round_, 5.0, "right") == pytest.approx(25 / 20)
+    assert share_on(round_, 5.0, "right") == pytest.approx(math.sqrt(25 / 20))
     assert share_on(round_, 5.0, "left") == pytest.approx(25 / 30)
 
 

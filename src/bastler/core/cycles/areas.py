@@ -26,6 +26,7 @@ from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.area import Cut, Height, clear, lead_for, rest, wall_round, walls_of
 from bastler.core.planning.contours import contours_of
+from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.evenload import clear_evenly, fits
 from bastler.core.planning.nest import (
     Loops,
@@ -283,16 +284,15 @@ def moves(v: Values, w: Work) -> list[Move]:
             z = Height(level, above, safe)
             if own_floor and level == heights[-1]:
                 wide = nested(band.edge, rough_offset(v), tool.flat_radius)
-                result += clear(
-                    wide, replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor), z, w.block
-                )
+                flat = replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor)
+                result += not_faster(clear(wide, flat, z, w.block), slower=False)
             elif whole(v) and loading.is_even(v):
                 result += clear_evenly(
                     rough_loops(v, band), loading.even_of(v, w), above, level, safe, first=above == high
                 )
                 result += _edges(v, band, z)
             elif whole(v):
-                result += clear(roots, cut, z, w.block)
+                result += not_faster(clear(roots, cut, z, w.block))
             else:
                 result += rest(_inside_out(roots), _free(v, w, band), cut, z, walls_of(band.edge))
             result += _narrow(v, w, band, cut, z)

@@ -21,6 +21,7 @@ from bastler.core.geometry.shapes import Prism, Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE, loops
+from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -349,9 +350,7 @@ def _clear(
     paths = loops(size.a, size.b, size.corner, tool.radius + v.leave_walls, step, tool.flat_radius)
     helix, length = helix_radius(v, size), ramp_length(v, size)
     if floor and (down := _slid_down(paths[0], v, top, level, approach, first)):
-        return [
-            replace(m, centred=True) if isinstance(m, Turn) else m for m in (*down, *_loops(paths, feed, feed, level))
-        ]
+        return not_faster([*down, *_loops(paths, feed, feed, level)], slower=False)
     if v.entry == "helix":
         start = (helix, 0.0)
         down = entry.helix(helix, top + min(LIFT_MM, approach - top), level, v.ramp_angle, v.feed_down)

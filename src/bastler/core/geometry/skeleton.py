@@ -57,6 +57,7 @@ def skeleton(
         return Branch(middle, distances(middle, edge), [])
     root = _middle(at, radius)
     if begin is not None:
+        root = int(np.argmin(np.hypot(*(at - begin).T)))
         at[root], radius[root] = begin, distances(np.array([begin]), edge)[0]
     parent = _widest_ways(radius, pairs, root)
     keep = _worth(parent, pairs, height, root, corner)

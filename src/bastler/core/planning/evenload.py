@@ -178,7 +178,9 @@ def _first(disc: Disc, even: Even, top: float, level: float, *, first: bool) -> 
     ends = [*ends, ends[-1], ends[-1]]
     for k, (a, b) in enumerate(zip(ends, ends[1:], strict=False)):
         side = 1 if k % 2 == 0 else -1
-        feed = even.feed_at(_concentric(max(ends[k - 1], wide) if k else wide, b, even.radius))
+        # It lies most outside the turn before where it begins or where it ends.
+        begun = _concentric(ends[k - 2] if k > 1 else wide, a, even.radius)
+        feed = even.feed_at(max(begun, _concentric(ends[k - 1] if k else wide, b, even.radius)))
         moves.append(Turn(x - side * b, y, (x + side * (a - b) / 2, y), True, feed, None, True))
     return moves
 

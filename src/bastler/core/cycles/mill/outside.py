@@ -36,6 +36,7 @@ from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
+from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.passes import levels
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -229,7 +230,8 @@ def _round(
             Turn(*loop.start, (x, centre_y), True, feed, None, not finish),
         ]
         for part in (Stretch(loop, False),) if by_control else within(loop, around):
-            moves += follow(part.path, v.feed_air if part.wide else feed)
+            along = follow(part.path, v.feed_air if part.wide else feed)
+            moves += along if finish else not_faster(along)
         moves.append(Turn(x - reach, centre_y, (x, centre_y), True, feed, None, not finish))
         if by_control:
             moves.append(Compensate(None))
@@ -253,7 +255,7 @@ def _there_and_back(part: Path, v: Values, above: float, level: float, *, first:
     moves: list[Move] = (
         [Rapid(*part.start), Rapid(z=above), Rapid(z=level)] if first else [Feed(*part.start, None, v.feed_air)]
     )
-    moves += follow(part, v.feed)
+    moves += not_faster(follow(part, v.feed))
     back = follow(part.reversed(), v.feed_air, level + BACK_MM)
     return [
         *moves,
