@@ -289,15 +289,16 @@ def _round(v: Values, one: Run, path: Path, high: float, bottom: float) -> list[
     """A closed path: down all the way round, lifted over tabs, on to where it is left, and off it."""
     tabs, top, whole = tabs_of(v), high + outlining.ABOVE_MM, path.length
     slope = slope_for(v.ramp_angle, v.depth_per_pass, path)
-    begin = start_of(path, tabs)
+    # Without tabs it begins where its last lap will end at the path's start: nothing is cut twice.
+    begin = 0.0 if tabs else -(top - bottom) / slope % whole
+    laps = path.part(begin, begin + whole)
     moves: list[Move] = [
-        Rapid(*path.part(begin, whole).start),
+        Rapid(*laps.part(start_of(laps, tabs), whole).start),
         Rapid(z=top + outlining.ABOVE_MM),
         Feed(None, None, top, v.feed),
     ]
-    moves += down_and_round(path, tabs, v.tool.radius, top, bottom, slope, v.feed, v.feed_down)
+    moves += down_and_round(laps, tabs, v.tool.radius, top, bottom, slope, v.feed, v.feed_down)
     if tabs is None:
-        at = (begin + (top - bottom) / slope) % whole
-        moves += follow(path.part(at, whole + v.overlap), v.feed)
+        moves += follow(path.part(0.0, v.overlap), v.feed) if v.overlap else []
         moves += follow(one.off, v.feed)
     return moves

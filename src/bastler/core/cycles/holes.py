@@ -19,7 +19,7 @@ from bastler.core.geometry.shapes import Bore, Bounds, Removal
 from bastler.core.marks import CentreCross, Distance, HoleSpot, Mark, Radius, SectionAt
 from bastler.core.moves import Bore as Boring
 from bastler.core.moves import Drill, Move, Rapid
-from bastler.core.planning.ordering import shortest
+from bastler.core.planning.ordering import length, shortest
 from bastler.core.planning.patterns import (
     OWN_PATTERN,
     PLACES,
@@ -36,6 +36,9 @@ from bastler.core.tooling.tools import Tool
 
 CLOSEST_HOLES_MM = 0.01
 SAME_SIZE_MM = 0.005
+WORTH_MM = 1.0
+MOST_TO_ORDER = 300
+"""Half a second of search; whoever wants more chooses it."""
 
 
 TOP = Field(
@@ -48,12 +51,26 @@ TOP = Field(
     limits=LONG,
     stand_in=0.0,
 )
+
+
+def suggest_order(v: Values, _: Work) -> Suggestion:
+    """The shortest way, where it spares any."""
+    points = used(v)
+    numbered = length(points)
+    if len(points) > MOST_TO_ORDER:
+        return Suggestion("numbered", f"more than {MOST_TO_ORDER} holes")
+    short = length(list(shortest(tuple(points))))
+    if short > numbered - WORTH_MM:
+        return Suggestion("numbered", "no way through them is shorter")
+    return Suggestion("short", f"{short:.0f} mm from first to last hole, as numbered {numbered:.0f}")
+
+
 PLACE_FIELDS: tuple[Field, ...] = (OWN_PATTERN, *PLACES, TOP)
 ENTRY_FIELDS: tuple[Field, ...] = (
     Field("start_distance", "Start above", "Entry", Kind.LENGTH, "How far above the metal does it begin to feed?", "2", Limits(0.2, 100)),
     Field("between", "Between holes", "Entry", Kind.CHOICE, "How high does it travel from hole to hole?", "low",
           choices=(("low", "Just above"), ("high", "Clearance"))),
-    Field("order", "Order", "Entry", Kind.CHOICE, "In which order are the holes made?", "numbered",
+    Field("order", "Order", "Entry", Kind.CHOICE, "In which order are the holes made?", suggest=suggest_order, stand_in="numbered",
           choices=(("numbered", "As numbered"), ("short", "Shortest way"))),
 )  # fmt: skip
 

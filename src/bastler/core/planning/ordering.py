@@ -17,7 +17,7 @@ LONGEST_STRETCH = 3
 GAIN_MM = 1e-7
 KICKS = 10
 """How often a good way is shaken and improved again; the seed is fixed, so a pattern always gets the same order."""
-LEAST_TO_KICK = 7
+LEAST_TO_KICK, MOST_TO_KICK = 7, 80
 
 
 def length(points: list[Point]) -> float:
@@ -36,7 +36,7 @@ def shortest(points: tuple[Point, ...]) -> tuple[Point, ...]:
     best = _nearest(distance, len(points))
     _search(best, distance, near)
     rng = random.Random(len(points))
-    for _ in range(KICKS if len(points) > LEAST_TO_KICK else 0):
+    for _ in range(KICKS if LEAST_TO_KICK < len(points) <= MOST_TO_KICK else 0):
         i, j, k = sorted(rng.sample(range(1, len(best)), 3))
         tried = best[:i] + best[j:k] + best[i:j] + best[k:]
         _search(tried, distance, near)
