@@ -9,7 +9,7 @@ import pytest
 
 from bastler.core.engine import Engine, control_of
 from bastler.core.gcode.interpreter import interpret
-from bastler.core.job.document import Job, Setup, Step
+from bastler.core.job.document import ContourRecord, Job, Setup, Step
 from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.writer import post
@@ -17,6 +17,7 @@ from bastler.core.request import Request
 from bastler.core.verify.judge import Judge
 from bastler.core.verify.walls import leftover, ways_of
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS
+from tests.closed_loop.test_whole_jobs import in_inches
 
 POCKET = Step(id="p", cycle="pocket", values={"centre_x": "0", "centre_y": "40", "length": "40", "width": "30", "corner": "6", "depth": "5", "tool": "2"})  # fmt: skip
 BOSS = Step(id="o", cycle="outside", values={"centre_x": "0", "centre_y": "40", "length": "60", "width": "40", "corner": "8", "depth": "4", "tool": "2"})  # fmt: skip
@@ -77,3 +78,14 @@ def test_a_tool_a_little_too_thin_leaves_metal_on_every_wall(step: Step, by: flo
     ]
     worst = max(f.by for f in found if f is not None)
     assert worst == pytest.approx(by, abs=0.01)
+
+
+def test_where_a_lead_leaves_a_circle_the_border_is_no_metal() -> None:
+    """Just behind the lead's wall lies the very wall of the ring; a program in inches rounds by a µm."""
+    ring = ContourRecord(
+        id="ring", name="ring", values={"shape": "circle", "centre_x": "2", "centre_y": "50.75", "diameter": "13"}
+    )
+    step = Step(id="o", cycle="outline", values={"contour": "ring", "side": "on", "top": "0", "tool": "5", "depth": "8.25", "depth_per_pass": "6", "down": "plunge", "lead": "tangent", "lead_length": "1.25", "overlap": "0", "way": "conventional"})  # fmt: skip
+    job = in_inches(Job(tools=TOOLS, contours=(ring,), setups=(Setup(steps=(step,), values=STOCK),)))
+    found = Engine().check(Request(job, dialect="iso-mill-inch", cell=0.4)).findings
+    assert [f.text for f in found if f.kind in ("gouge", "left-standing")] == []

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from bastler.core.gcode.motion import ARC, FEED
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Removal
-from bastler.core.verify.grid import Floats, Grid, surface
+from bastler.core.verify.grid import Floats, Grid
 
 STEP_MM = 0.8
 BESIDE_MM = 0.02
@@ -136,9 +136,13 @@ def gouges(
     for other in everything:
         x0, x1, y0, y1 = other.bounds()
         x, y = behind.T
-        over = (stays > other.floor) & (x >= x0) & (x <= x1) & (y >= y0) & (y <= y1)
+        inside = (x > x0 - BESIDE_MM) & (x < x1 + BESIDE_MM) & (y > y0 - BESIDE_MM) & (y < y1 + BESIDE_MM)
+        over = (stays > other.floor) & inside
         if over.any():
-            stays[over] = np.minimum(stays[over], surface(other, x[over], y[over]))
+            # What is as good as on the wall of another removal is judged by that one's own points.
+            depth = np.asarray(other.depth(x[over], y[over]))
+            there = np.where(depth > MARGIN_MM - BESIDE_MM, other.floor + other.rise(np.maximum(depth, 0.0)), np.inf)
+            stays[over] = np.minimum(stays[over], there)
     keep = stays > z0 + HEIGHT_MM
     behind, stays = behind[keep], stays[keep]
     worst: dict[int, Fault] = {}
