@@ -30,7 +30,7 @@ from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.loading import own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
+from bastler.core.geometry.path import Path, Point, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
@@ -203,14 +203,11 @@ def _round(
 
     outside, around, above = _outside_y(v, w), _around(v, w), max(approach, level)
     by_control = finish and v.compensation == "control"
-    moves: list[Move] = []
+    corners = [] if finish else _only_corners([loop_round(v, offset).reversed() for offset in offsets], around)
+    moves = _corner_by_corner(corners, v, w, above, level) if corners else []
     before: float | None = None
-    for offset in offsets:
+    for offset in offsets[len(corners) :]:
         loop = loop_round(v, 0.0 if by_control else offset).reversed()
-        if not finish and (corner := _only_corner(loop, around)) is not None:
-            moves += _there_and_back(corner, v, above, level, first=not moves)
-            before = None
-            continue
         (x, low), apart = loop.start, v.side_step if before is None else before - offset
         # Begun on a wide arc in the clear, it comes into metal along its way and not across it.
         lead = v.lead_radius if finish else max(v.lead_radius, min(LEAD_STEPS * apart, low - outside))
@@ -240,26 +237,65 @@ def _round(
     return [*moves, Rapid(z=w.clearance)]
 
 
-def _only_corner(loop: Path, around: Path) -> Path | None:
-    """The one part of a loop that is near the block, if it is short: going back along it is less than going on round."""
+def _only_corners(loops: list[Path], around: Path) -> list[list[Path]]:
+    """Of the outermost loops the parts near the block, as long as going back along them is less than going on round."""
     from bastler.core.planning.nest import within
 
-    near = [s.path for s in within(loop, around) if not s.wide]
-    if len(near) != 1 or near[0].length > loop.length / 2:
-        return None
-    return near[0]
+    found: list[list[Path]] = []
+    for loop in loops:
+        parts = within(loop, around)
+        near = [s.path for s in parts if not s.wide]
+        begins_near = len(near) > 1 and not (parts[0].wide or parts[-1].wide)
+        if begins_near or sum(p.length for p in near) > loop.length / 2:
+            break
+        found.append(near)
+    return found
 
 
-def _there_and_back(part: Path, v: Values, above: float, level: float, *, first: bool) -> list[Move]:
-    """Along a part of a loop that begins and ends in air, and back a little above the floor."""
-    moves: list[Move] = (
-        [Rapid(*part.start), Rapid(z=above), Rapid(z=level)] if first else [Feed(*part.start, None, v.feed_air)]
+def _corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float, level: float) -> list[Move]:
+    """Parts of loops, the outermost loop's first: all those at one corner, there and back, then those at the next."""
+    corners = [[part] for part in rounds[-1]]
+    for parts in rounds[-2::-1]:
+        for part in parts:
+            min(corners, key=lambda c: math.dist(_centre_of(c[-1]), _centre_of(part))).append(part)
+    moves: list[Move] = []
+    here: Point | None = None
+    for corner in corners:
+        for part in corner[::-1]:
+            if here is not None and _in_air(here, part.start, v, w):
+                moves.append(Feed(*part.start, None, v.feed_air))
+            else:
+                moves += [Rapid(z=w.clearance)] if moves else []
+                moves += [Rapid(*part.start), Rapid(z=above), Rapid(z=level)]
+            moves += not_faster(follow(part, v.feed))
+            here = part.end
+            if part is not corner[0]:
+                moves += _back(part, v, level)
+                here = part.start
+    return moves
+
+
+def _centre_of(part: Path) -> Point:
+    """Half way between a path's ends."""
+    (x0, y0), (x1, y1) = part.start, part.end
+    return ((x0 + x1) / 2, (y0 + y1) / 2)
+
+
+def _in_air(a: Point, b: Point, v: Values, w: Work) -> bool:
+    """Whether the tool is beside the block all along a line, looked at in steps of a quarter of its radius."""
+    place, count = frame_of(v), math.ceil(4 * math.dist(a, b) / v.tool.radius) + 1
+    shares = [k / count for k in range(count + 1)]
+    return all(
+        w.block.is_beyond(place.point((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1]))), v.tool.radius)
+        for s in shares
     )
-    moves += not_faster(follow(part, v.feed))
-    back = follow(part.reversed(), v.feed_air, level + BACK_MM)
+
+
+def _back(part: Path, v: Values, level: float) -> list[Move]:
+    """To where a part of a loop begins, a little above the floor."""
+    way = follow(part.reversed(), v.feed_air, level + BACK_MM)
     return [
-        *moves,
-        *(replace(m, centred=True) if isinstance(m, Turn) else m for m in back),
+        *(replace(m, centred=True) if isinstance(m, Turn) else m for m in way),
         Feed(None, None, level, v.feed_air),
     ]
 
