@@ -27,10 +27,11 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.cornerwise import corner_by_corner, only_corners
 from bastler.core.cycles.loading import own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import Path, Point, path_bounds, rounded_rectangle
+from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
@@ -51,7 +52,6 @@ OVERLAP_SHARE = 1.6
 FITS_MM = 1e-6
 AIR_MM = 1.0
 LEAD_STEPS = 2.5
-BACK_MM = 0.3
 USUAL_LEAVE_MM = 0.2
 WIDER_SHARE = 1.2
 """So far from the block the tool is in air for sure."""
@@ -203,8 +203,8 @@ def _round(
 
     outside, around, above = _outside_y(v, w), _around(v, w), max(approach, level)
     by_control = finish and v.compensation == "control"
-    corners = [] if finish else _only_corners([loop_round(v, offset).reversed() for offset in offsets], around)
-    moves = _corner_by_corner(corners, v, w, above, level) if corners else []
+    corners = [] if finish else only_corners([loop_round(v, offset).reversed() for offset in offsets], around)
+    moves = corner_by_corner(corners, v, w, above, level) if corners else []
     before: float | None = None
     for offset in offsets[len(corners) :]:
         loop = loop_round(v, 0.0 if by_control else offset).reversed()
@@ -235,69 +235,6 @@ def _round(
         if offset == offsets[-1]:
             moves.append(Feed(x - reach, y, None, v.feed_air))
     return [*moves, Rapid(z=w.clearance)]
-
-
-def _only_corners(loops: list[Path], around: Path) -> list[list[Path]]:
-    """Of the outermost loops the parts near the block, as long as going back along them is less than going on round."""
-    from bastler.core.planning.nest import within
-
-    found: list[list[Path]] = []
-    for loop in loops:
-        parts = within(loop, around)
-        near = [s.path for s in parts if not s.wide]
-        begins_near = len(near) > 1 and not (parts[0].wide or parts[-1].wide)
-        if begins_near or sum(p.length for p in near) > loop.length / 2:
-            break
-        found.append(near)
-    return found
-
-
-def _corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float, level: float) -> list[Move]:
-    """Parts of loops, the outermost loop's first: all those at one corner, there and back, then those at the next."""
-    corners = [[part] for part in rounds[-1]]
-    for parts in rounds[-2::-1]:
-        for part in parts:
-            min(corners, key=lambda c: math.dist(_centre_of(c[-1]), _centre_of(part))).append(part)
-    moves: list[Move] = []
-    here: Point | None = None
-    for corner in corners:
-        for part in corner[::-1]:
-            if here is not None and _in_air(here, part.start, v, w):
-                moves.append(Feed(*part.start, None, v.feed_air))
-            else:
-                moves += [Rapid(z=w.clearance)] if moves else []
-                moves += [Rapid(*part.start), Rapid(z=above), Rapid(z=level)]
-            moves += not_faster(follow(part, v.feed))
-            here = part.end
-            if part is not corner[0]:
-                moves += _back(part, v, level)
-                here = part.start
-    return moves
-
-
-def _centre_of(part: Path) -> Point:
-    """Half way between a path's ends."""
-    (x0, y0), (x1, y1) = part.start, part.end
-    return ((x0 + x1) / 2, (y0 + y1) / 2)
-
-
-def _in_air(a: Point, b: Point, v: Values, w: Work) -> bool:
-    """Whether the tool is beside the block all along a line, looked at in steps of a quarter of its radius."""
-    place, count = frame_of(v), math.ceil(4 * math.dist(a, b) / v.tool.radius) + 1
-    shares = [k / count for k in range(count + 1)]
-    return all(
-        w.block.is_beyond(place.point((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1]))), v.tool.radius)
-        for s in shares
-    )
-
-
-def _back(part: Path, v: Values, level: float) -> list[Move]:
-    """To where a part of a loop begins, a little above the floor."""
-    way = follow(part.reversed(), v.feed_air, level + BACK_MM)
-    return [
-        *(replace(m, centred=True) if isinstance(m, Turn) else m for m in way),
-        Feed(None, None, level, v.feed_air),
-    ]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:

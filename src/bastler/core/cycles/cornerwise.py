@@ -1,0 +1,82 @@
+"""Where loops round a shape only touch the block's corners: one corner after the other, there and back.
+
+*Part*: a stretch of a loop near the block; it begins and ends in air.
+"""
+
+from __future__ import annotations
+
+import math
+
+from msgspec.structs import replace
+
+from bastler.core.cycles.channeling import frame_of
+from bastler.core.fields import Values
+from bastler.core.geometry.path import Path, Point
+from bastler.core.moves import Feed, Move, Rapid, Turn, follow
+from bastler.core.planning.edgefeed import not_faster
+from bastler.core.planning.work import Work
+
+BACK_MM = 0.3
+
+
+def only_corners(loops: list[Path], around: Path) -> list[list[Path]]:
+    """Of the outermost loops the parts near the block, as long as going back along them is less than going on round."""
+    from bastler.core.planning.nest import within  # the window starts without it
+
+    found: list[list[Path]] = []
+    for loop in loops:
+        parts = within(loop, around)
+        near = [s.path for s in parts if not s.wide]
+        begins_near = len(near) > 1 and not (parts[0].wide or parts[-1].wide)
+        if begins_near or sum(p.length for p in near) > loop.length / 2:
+            break
+        found.append(near)
+    return found
+
+
+def corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float, level: float) -> list[Move]:
+    """Parts of loops, the outermost loop's first: all those at one corner, there and back, then those at the next."""
+    corners = [[part] for part in rounds[-1]]
+    for parts in rounds[-2::-1]:
+        for part in parts:
+            min(corners, key=lambda c: math.dist(_middle(c[-1]), _middle(part))).append(part)
+    moves: list[Move] = []
+    here: Point | None = None
+    for corner in corners:
+        for part in corner[::-1]:
+            if here is not None and _in_air(here, part.start, v, w):
+                moves.append(Feed(*part.start, None, v.feed_air))
+            else:
+                moves += [Rapid(z=w.clearance)] if moves else []
+                moves += [Rapid(*part.start), Rapid(z=above), Rapid(z=level)]
+            moves += not_faster(follow(part, v.feed))
+            here = part.end
+            if part is not corner[0]:
+                moves += _back(part, v, level)
+                here = part.start
+    return moves
+
+
+def _middle(part: Path) -> Point:
+    """Half way between a path's ends."""
+    (x0, y0), (x1, y1) = part.start, part.end
+    return ((x0 + x1) / 2, (y0 + y1) / 2)
+
+
+def _in_air(a: Point, b: Point, v: Values, w: Work) -> bool:
+    """Whether the tool is beside the block all along a line, looked at in steps of a quarter of its radius."""
+    place, count = frame_of(v), math.ceil(4 * math.dist(a, b) / v.tool.radius) + 1
+    shares = [k / count for k in range(count + 1)]
+    return all(
+        w.block.is_beyond(place.point((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1]))), v.tool.radius)
+        for s in shares
+    )
+
+
+def _back(part: Path, v: Values, level: float) -> list[Move]:
+    """To where a part of a loop begins, a little above the floor."""
+    way = follow(part.reversed(), v.feed_air, level + BACK_MM)
+    return [
+        *(replace(m, centred=True) if isinstance(m, Turn) else m for m in way),
+        Feed(None, None, level, v.feed_air),
+    ]
