@@ -6,7 +6,7 @@ import json
 import os
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -15,6 +15,9 @@ from bastler.core import faults
 from bastler.core.job.document import Job
 from bastler.core.job.store import SUFFIX, load, read_file, write_atomically
 from bastler.core.problems import Unusable
+
+if TYPE_CHECKING:
+    from bastler.core.planning.planner import Plan
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
 
@@ -70,6 +73,19 @@ def _dialect(name: str | None) -> str | None:
     return name
 
 
+def _planned(job: Job, index: int, file: Path) -> Plan:
+    """A job's plan, ready to be posted; tools that it has to do without are told."""
+    from bastler.core.planning.planner import plan
+
+    planned = plan(job, index)
+    obstacle = planned.first_obstacle()
+    if obstacle:
+        raise Unusable(f"{file.name}: {obstacle}")
+    for sentence in planned.tools_left_out():
+        print(f"{file.name}: {sentence}", file=sys.stderr)
+    return planned
+
+
 @app.command("post")
 def post_command(
     job: Path,
@@ -78,15 +94,11 @@ def post_command(
     setup: SetupNumber = 1,
 ) -> int:
     """Write a job's G-code."""
-    from bastler.core.planning.planner import plan
     from bastler.core.post.dialect import dialects
     from bastler.core.post.writer import post
 
     document = load(job)
-    planned = plan(document, _setup_index(document, setup))
-    obstacle = planned.first_obstacle()
-    if obstacle:
-        raise Unusable(f"{job.name}: {obstacle}")
+    planned = _planned(document, _setup_index(document, setup), job)
     name = _dialect(dialect) or planned.frame.machine.dialect
     program = post(planned, dialects()[name])
     write_atomically(output, program.text.encode())
@@ -108,15 +120,12 @@ def check_command(
 ) -> int:
     """Run a job's program, or a program text, against the stock."""
     from bastler.core.engine import Engine
-    from bastler.core.planning.planner import plan
     from bastler.core.request import Request
 
     text: bytes | None = None
     if file.suffix == SUFFIX and job is None:
         document = load(file)
-        blocked = plan(document, _setup_index(document, setup)).first_obstacle()
-        if blocked:
-            raise Unusable(f"{file.name}: {blocked}")
+        _planned(document, _setup_index(document, setup), file)
     else:
         text = _read(file)
         document = load(job) if job is not None else Job()
@@ -276,7 +285,6 @@ def export_command(
     from bastler.core.engine import Engine
     from bastler.core.exchange.dxf import write_dxf
     from bastler.core.exchange.stl import write_stl
-    from bastler.core.planning.planner import plan
     from bastler.core.request import Request
 
     if not any((stl, dxf, shape, svg, pdf, html, csv)):
@@ -285,10 +293,7 @@ def export_command(
         )
     document = load(job)
     index = _setup_index(document, setup)
-    planned = plan(document, index)
-    obstacle = planned.first_obstacle()
-    if obstacle:
-        raise Unusable(f"{job.name}: {obstacle}")
+    planned = _planned(document, index, job)
     if dxf is not None:
         print(f"{dxf}: {write_dxf(planned, dxf)} entities")
     if svg is not None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -11,6 +13,7 @@ from msgspec.structs import replace
 from bastler.core.demo import TRAY, demo_job
 from bastler.core.geometry.shapes import Box, Prism
 from bastler.core.job.document import Job, Setup, Step
+from bastler.core.job.store import save
 from bastler.core.moves import Feed, Holes, Rapid, Turn
 from bastler.core.planning.planner import REMEMBERED, plan
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
@@ -222,3 +225,16 @@ def test_a_repetition_and_the_next_setup_know_what_moves_show() -> None:
     ways = plan(two).steps[0].ways
     known = {"turn": (plan(two, moves=False).steps[0].answers.values, ways)}
     assert any("is not complete" in p.text for p in plan(two, 1, moves=False, known=known).setup_answers.problems)
+
+
+def test_a_tool_whose_line_is_wrong_is_named_with_the_reason(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from bastler.cli import run
+
+    good = plate(FACE)
+    wrong = replace(good, tools=tuple(replace(t, values={**t.values, "flutes": "many"}) if t.number == 2 else t for t in good.tools))  # fmt: skip
+    assert plan(good).tools_left_out() == []
+    save(wrong, tmp_path / "plate.bastler")
+    assert run(["check", str(tmp_path / "plate.bastler")]) == 0
+    assert "Tool 2 (end mill 10) is left out: “many” can't be read" in capsys.readouterr().err

@@ -125,6 +125,15 @@ class Plan(Struct, frozen=True):
         wrong = next((p.text for p in self.setup_answers.problems if p.blocks), "")
         return f"Setup: {wrong}" if wrong else ""
 
+    def tools_left_out(self) -> list[str]:
+        """Which lines of the tool table can't be used, and why, as sentences."""
+        found = []
+        for record, answers in zip(self.job.tools, self.tool_answers, strict=True):
+            if not answers.complete:
+                why = next((p.text for p in answers.problems if p.blocks), "its sizes are not all given.")
+                found.append(f"Tool {record.number} ({record.name}) is left out: {why}")
+        return found
+
     def first_obstacle(self) -> str | None:
         """The first thing that keeps the whole job from being posted, as a sentence."""
         for key in self.setup_answers.missing:

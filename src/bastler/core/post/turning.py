@@ -36,7 +36,6 @@ from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
-AT_ONCE_MM = 1e-9
 LAST_NUMBER = 9999
 OPEN = "<last>"
 """Stands in a cycle's line for the number of its last block until that is written."""
