@@ -12,7 +12,7 @@ from bastler.core.planning.planner import plan
 from tests.closed_loop.test_every_cycle import TOOLS
 
 BLOCK = {"size_x": "120", "size_y": "80", "size_z": "30", "over_x": "2", "over_y": "2", "over_top": "0", "grip": "4"}
-BOSS = {"length": "100", "width": "60", "corner": "8", "depth": "6", "centre_x": "60", "centre_y": "40", "tool": "2", "depth_per_pass": "6"}  # fmt: skip
+BOSS = {"length": "100", "width": "60", "corner": "8", "depth": "6", "centre_x": "60", "centre_y": "40", "tool": "2", "depth_per_pass": "6", "by_load": "no", "feed": "700", "feed_air": "3000"}  # fmt: skip
 MIDDLE = (60.0, 40.0)
 
 
@@ -23,7 +23,7 @@ def passes(side_step: float) -> list[tuple[int, float]]:
     found: list[tuple[int, float]] = []
     at = (0.0, 0.0)
     for m in moves:
-        if isinstance(m, Rapid) and found and m.z is not None and m.z > 10:
+        if isinstance(m, Turn) and m.ccw and m.feed == 700:  # the lead of the first whole round
             return found
         if not isinstance(m, Feed | Turn | Rapid):
             continue

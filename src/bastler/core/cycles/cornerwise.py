@@ -41,20 +41,21 @@ def corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float,
         for part in parts:
             min(corners, key=lambda c: math.dist(_middle(c[-1]), _middle(part))).append(part)
     moves: list[Move] = []
-    here: Point | None = None
     for corner in corners:
         for part in corner[::-1]:
-            if here is not None and _in_air(here, part.start, v, w):
-                moves.append(Feed(*part.start, None, v.feed_air))
-            else:
-                moves += [Rapid(z=w.clearance)] if moves else []
-                moves += [Rapid(*part.start), Rapid(z=above), Rapid(z=level)]
+            moves += reached_in_air(moves, part.start, above, level, v, w)
             moves += not_faster(follow(part, v.feed))
-            here = part.end
             if part is not corner[0]:
                 moves += _back(part, v, level)
-                here = part.start
     return moves
+
+
+def reached_in_air(moves: list[Move], there: Point, above: float, level: float, v: Values, w: Work) -> list[Move]:
+    """From where moves end to another place on the level: staying down beside the block, or over it."""
+    here = next(((m.x, m.y) for m in reversed(moves) if isinstance(m, Feed | Turn) and m.x is not None), None)
+    if here is not None and _in_air(here, there, v, w):  # type: ignore[arg-type]
+        return [Feed(*there, None, v.feed_air)]
+    return [*([Rapid(z=w.clearance)] if moves else []), Rapid(*there), Rapid(z=above), Rapid(z=level)]
 
 
 def _middle(part: Path) -> Point:

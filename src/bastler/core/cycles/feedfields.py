@@ -61,6 +61,14 @@ def air_feed(shown: Shown) -> Field:
     return _field("feed_air", "Feed in air", question, suggest, shown)
 
 
+def by_load(shown: Shown) -> Field:
+    """Whether the feed follows the load, or is the same all along."""
+    question = (
+        "Does it feed faster where less of the tool is in metal than the side step asks, and slower where more is?"
+    )
+    return Field("by_load", "Feed by load", "Cut", Kind.FLAG, question, "yes", shown=shown)
+
+
 def walls_feed(shown: Shown) -> Field:
     """The pass that finishes the walls, at their whole depth."""
 

@@ -6,6 +6,7 @@ Every suggestion is one of :mod:`bastler.core.tooling.cutting` for what is known
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
@@ -30,7 +31,9 @@ from bastler.core.tooling.feeds import said_feed, suggest_speed
 from bastler.core.tooling.owndata import own_for, said_own
 
 if TYPE_CHECKING:
+    from bastler.core.moves import Move
     from bastler.core.planning.evenload import Even
+    from bastler.core.planning.loadfeed import Box2
 
 WIDEST_ANGLE = math.radians(80.0)
 """More of the tool than this is never in metal by even load, nor suggested."""
@@ -38,7 +41,9 @@ CRESCENT_SHARE = 0.8
 """What a crescent takes of the metal that a straight cut of the same angle would: it begins and ends thin, and goes back in air."""
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
-ANGLE_PARTS, TIGHT_PARTS = 16, 6
+ANGLE_PARTS, TIGHT_STEP = 16, math.radians(4.0)
+HALF_STEP = math.radians(0.5)
+"""An angle that is looked up is so much larger than it is, or smaller."""
 DEEPER_SHARE = 1.3
 """A typed depth may be this much more than the tables suggest before it is told."""
 PLUNGE_SHARE = 0.3
@@ -55,10 +60,8 @@ def angle_of(v: Values) -> float:
     return wrap(v.tool, min(v.side_step, v.tool.diameter))
 
 
-def even_of(v: Values, w: Work) -> Even:
-    """How a step clears with an even load: where less of the tool is in metal it feeds faster, as its chip and the spindle's power allow."""
-    from bastler.core.planning.evenload import Even
-
+def feeds_by_angle(v: Values, w: Work) -> tuple[tuple[float, float], ...]:
+    """Angles of the tool in metal (radians) and what may be fed there: less of it than the side step asks feeds faster, as its chip and the spindle's power allow; more slower."""
     tool, angle = v.tool, angle_of(v)
 
     def feed(part: float) -> float:
@@ -69,13 +72,40 @@ def even_of(v: Values, w: Work) -> Even:
     share = v.feed / feed(1.0)
     feeds = [(angle * p, min(max(feed(p) * share, v.feed), w.machine.feed_limit)) for p in parts]
     # Where more is in metal than is wanted, as in a passage hardly wider than the tool, the feed is lowered to keep force and power.
-    for k in range(1, TIGHT_PARTS + 1):
-        more = angle + (math.pi - angle) * k / TIGHT_PARTS
+    tight = math.ceil((math.pi - angle) / TIGHT_STEP)
+    for k in range(1, tight + 1):
+        more = angle + (math.pi - angle) * k / tight
         feeds.append((more, min(feed(more / angle) * share, v.feed) * angle / more))
+    return tuple(feeds)
+
+
+def even_of(v: Values, w: Work) -> Even:
+    """How a step clears with an even load."""
+    from bastler.core.planning.evenload import Even
+
+    tool = v.tool
     return Even(
-        tool.radius, tool.flat_radius, angle, tuple(feeds), v.get("feed_air", v.feed), v.feed_down,
+        tool.radius, tool.flat_radius, angle_of(v), feeds_by_angle(v, w), v.get("feed_air", v.feed), v.feed_down,
         v.get("ramp_angle", tool.ramp_angle), v.get("entry", "helix"),
     )  # fmt: skip
+
+
+def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work) -> list[Move]:
+    """Moves of a level fed by how much of the tool is in metal, of which none stands outside a box; as they are if that isn't wanted."""
+    if not v.get("by_load", True):
+        return moves
+    from bastler.core.planning.loadfeed import fed_by_load
+
+    air = float(v.get("feed_air") or w.machine.feed_limit)
+    known = ((0.0, air), *feeds_by_angle(v, w))
+
+    def feed_at(angle: float) -> float:
+        above = min(bisect_left(known, (angle,)), len(known) - 1)
+        (b, faster), (a, slower) = known[max(above - 1, 0)], known[above]
+        feed = faster if a <= b else faster + (slower - faster) * min((angle - b) / (a - b), 1.0)
+        return float(f"{feed:.2g}")
+
+    return fed_by_load(moves, level, metal, v.tool.radius, lambda angle: feed_at(max(angle - HALF_STEP, 0.0)))
 
 
 def speed_for(v: Values, w: Work) -> float:

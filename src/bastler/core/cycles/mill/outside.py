@@ -27,8 +27,8 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
-from bastler.core.cycles.cornerwise import corner_by_corner, only_corners
-from bastler.core.cycles.loading import own_value, speed_for
+from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
+from bastler.core.cycles.loading import fed, own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
@@ -50,11 +50,14 @@ BORDER_MM = 1.0
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
-AIR_MM = 1.0
+UNSURE_MM = 0.5
+"""A block may be so much larger than was said: nearer than that to it nothing counts as air."""
 LEAD_STEPS = 2.5
+CORNERS_SHARE = 0.25
+"""So much of a side step more may stand at the block's corners than there are loops for."""
 USUAL_LEAVE_MM = 0.2
 WIDER_SHARE = 1.2
-"""So far from the block the tool is in air for sure."""
+"""A suggested side step may be so many times what the tables have, where that spares a pass."""
 WIDEST_SHARE = 0.41
 """A suggested side step is at most this share of the diameter: 80° of the tool in metal."""
 
@@ -174,22 +177,25 @@ def _plan(v: Values, w: Work) -> list[Move]:
     tool = v.tool
     bottom, high = v.top - v.depth, w.block.z1
     wide = max(_far(v, w) - v.leave_walls, 0.0)
-    count = max(math.ceil(wide / v.side_step - FITS_MM), 1)
+    # The outermost loop only meets the block's corners: it may take a little more there, and feeds as its load allows.
+    count = max(math.ceil(wide / v.side_step - CORNERS_SHARE), 1)
     offsets = [tool.radius + v.leave_walls + k * v.side_step for k in range(count - 1, -1, -1)]
     moves: list[Move] = []
+    b, place = w.block, frame_of(v)
+    metal = (b.x0 - UNSURE_MM, b.x1 + UNSURE_MM, b.y0 - UNSURE_MM, b.y1 + UNSURE_MM)
     z = high + ABOVE_METAL_MM
     for level in levels(high, bottom, v.depth_per_pass):
-        moves += _round(v, w, offsets, z, level)
+        moves += fed(placed(_round(v, w, offsets, z, level), place), level, metal, v, w)
         z = level + ABOVE_METAL_MM
     if v.finish_walls:
         for level in levels(high, bottom, tool.flute_length):
-            moves += _round(v, w, [tool.radius], z, level, finish=True)
-    return [*placed(moves, frame_of(v)), Rapid(z=w.clearance)]
+            moves += placed(_round(v, w, [tool.radius], z, level, finish=True), place)
+    return [*moves, Rapid(z=w.clearance)]
 
 
 def _around(v: Values, w: Work) -> Path:
     """Where the tool's centre is that just touches the block, in the shape's own frame."""
-    b, near = w.block, v.tool.radius + AIR_MM
+    b, near = w.block, v.tool.radius + UNSURE_MM
     box = rounded_rectangle(b.size[0] / 2 + near, b.size[1] / 2 + near, near)
     middle = Placement(((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2))
     return frame_of(v).inverse().path(middle.path(box))
@@ -215,9 +221,7 @@ def _round(
         centre_y = low - reach
         y = min(outside, centre_y - (2.0 if by_control else 0.0))
         if before is None:
-            if moves:
-                moves.append(Rapid(z=w.clearance))
-            moves += [Rapid(x + reach, y), Rapid(z=above), Rapid(z=level)]
+            moves += reached_in_air(moves, (x + reach, y), above, level, v, w)
         before = offset
         feed = v.feed_finish if finish else v.feed
         if by_control:
@@ -325,20 +329,26 @@ def _suggest_step(v: Values, w: Work) -> Suggestion:
         return mine
     depth = float(v.depth_per_pass)
     cut = _best(v, w, depth)
-    wide = _beside(v, w) - v.get("leave_walls", USUAL_LEAVE_MM) + AIR_MM
-    if wide > AIR_MM + FITS_MM:
-        # As many whole steps as stand beside the shape: a last one of little metal, or one that passes just beside the block, takes as long as a full one.
-        step = wide / max(math.ceil(wide / (WIDER_SHARE * cut.width) - FITS_MM), 1)
-        cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, math.ceil(100 * step) / 100)
+    step = math.ceil(100 * _fewest(_beside(v, w), cut.width) - 0.01) / 100
+    cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, step)
     return Suggestion(show(cut.width), cut.reason(w.machine, w.units))
 
 
-def _beside(v: Values, w: Work) -> float:
-    """How much stands beside the shape at most sides, mm."""
+def _fewest(gaps: list[float], width: float) -> float:
+    """The least step near a width that makes fewest passes of gaps: a last pass of little metal takes as long as a full one."""
+    most = WIDER_SHARE * width
+    steps = [
+        width,
+        *(g / k for g in gaps for k in range(1, math.ceil(g / width) + 1) if width / WIDER_SHARE <= g / k <= most),
+    ]
+    return min(steps, key=lambda s: (sum(math.ceil(g / s - FITS_MM) for g in gaps), s))
+
+
+def _beside(v: Values, w: Work) -> list[float]:
+    """How much stands beside the shape at its sides, mm, but for what is left."""
     x0, x1, y0, y1 = path_bounds(frame_of(v).path(loop_round(v, 0.0)))
-    b = w.block
-    gaps = sorted(g for g in (x0 - b.x0, b.x1 - x1, y0 - b.y0, b.y1 - y1) if g > FITS_MM)
-    return gaps[len(gaps) // 2] if gaps else 0.0
+    b, left = w.block, v.get("leave_walls", USUAL_LEAVE_MM)
+    return [g - left for g in (x0 - b.x0, b.x1 - x1, y0 - b.y0, b.y1 - y1) if g - left > FITS_MM]
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -427,6 +437,7 @@ CYCLE = Cycle(
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", choices=(("planner", "Bastler"), ("control", "Control")), shown=_whole),
         *speed_fields(engagement=_engagement),
+        feedfields.by_load(_whole),
         feedfields.air_feed(_whole),
         feedfields.walls_feed(lambda v: _whole(v) and bool(v.get("finish_walls"))),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),

@@ -1,0 +1,188 @@
+"""Feeds by what the tool feels: a level's moves, cut where the angle of the tool in metal changes, each piece with the feed that this angle allows.
+
+The metal of a level is a raster. The tool goes along its moves; at each place the angle of its front half that stands in metal is looked up, then what
+it covers is cleared. Whatever isn't known to be clear counts as metal, so the tool is never fed faster than it may.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from msgspec.structs import replace
+from numba import njit
+from numpy.typing import NDArray
+
+from bastler.core.geometry.path import Point
+from bastler.core.moves import Feed, Move, Rapid, Turn
+
+Floats = NDArray[np.float64]
+Box2 = tuple[float, float, float, float]
+"""x0, x1, y0, y1."""
+FINEST_MM, CELLS_PER_RADIUS, MOST_CELLS = 0.05, 50, 4_000_000
+STEP_CELLS = 1.5
+"""Places along a way are so many cells apart."""
+LAG = 4
+"""Metal is cleared so many places behind the tool, that what it has just reached is thick enough to be seen."""
+HAIR_CELLS = 0.75
+"""The tool is looked round by so much inside its edge, that cells which it cleared but for a hair count as clear."""
+FRONT = 90
+"""Directions of the front half that are looked at: 2° apart."""
+SIDE = 12
+"""What is reached straight beside the tool is too thin to be seen: metal seen up to so many directions from there goes on to it."""
+SMOOTH = 7
+"""Angles are means of so many places, as the raster's grain is in each."""
+SHORTEST_SHARE, SHORTEST_MM = 0.25, 1.0
+"""Pieces with a feed of their own are at least this share of the radius long, or this long."""
+ALIKE = 0.08
+"""Feeds that differ by less are one."""
+SAME_MM = 1e-6
+
+
+@njit(cache=True, nogil=True)
+def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no-untyped-def]
+    """Angle of the tool in metal at places along its way, radians; the raster is cleared on the way."""
+    rows, columns = metal.shape
+    seen = radius - HAIR_CELLS * cell
+    for n in range(len(xs) + LAG):
+        k, hits, first, last = min(n, len(xs) - 1), 0, FRONT, -1
+        for j in range(FRONT if n < len(xs) else 0):
+            a = turns[k] + math.pi * ((j + 0.5) / FRONT - 0.5)
+            c = int((xs[k] + seen * math.cos(a) - x0) / cell)
+            r = int((ys[k] + seen * math.sin(a) - y0) / cell)
+            if 0 <= r < rows and 0 <= c < columns and metal[r, c]:
+                hits += 1
+                first, last = min(first, j), j
+        if 0 < first <= SIDE:
+            hits += first
+        if FRONT - 1 - SIDE <= last < FRONT - 1:
+            hits += FRONT - 1 - last
+        if n < len(xs):
+            found[k] = math.pi * hits / FRONT
+        k = n - LAG
+        if k < 0:
+            continue
+        low = max(int((ys[k] - radius - y0) / cell), 0)
+        for r in range(low, min(int((ys[k] + radius - y0) / cell) + 1, rows)):
+            away = (r + 0.5) * cell + y0 - ys[k]
+            half = radius * radius - away * away
+            if half <= 0.0:
+                continue
+            half = math.sqrt(half)
+            first = max(int((xs[k] - half - x0) / cell + 0.5), 0)
+            for c in range(first, min(int((xs[k] + half - x0) / cell + 0.5), columns)):
+                metal[r, c] = False
+
+
+class Level:
+    """The metal of one level in a box, all there at first."""
+
+    def __init__(self, box: Box2, radius: float) -> None:
+        x0, x1, y0, y1 = box
+        room = math.sqrt(max((x1 - x0) * (y1 - y0), 1e-9) / MOST_CELLS)
+        self.cell = max(radius / CELLS_PER_RADIUS, FINEST_MM, room)
+        self.radius, self.at = radius, (x0, y0)
+        shape = (math.ceil((y1 - y0) / self.cell), math.ceil((x1 - x0) / self.cell))
+        self.metal = np.ones(shape, np.bool_)
+
+    def along(self, start: Point, move: Feed | Turn) -> tuple[Floats, Floats]:
+        """Shares of a way (n,) and the angle of the tool in metal at each, radians; its metal is gone then."""
+        length = _length(start, move)
+        count = max(math.ceil(length / (STEP_CELLS * self.cell)), 1)
+        shares = np.arange(count + 1) / count
+        x, y, turns = _places(start, move, shares)
+        found = np.empty(count + 1)
+        _felt(self.metal, *self.at, self.cell, x, y, turns, self.radius, found)
+        if count > SMOOTH:
+            padded = np.pad(found, SMOOTH // 2, "edge")
+            found = np.convolve(padded, np.full(SMOOTH, 1 / SMOOTH), "valid")
+        return shares, found
+
+
+def fed_by_load(
+    moves: Sequence[Move], level: float, box: Box2, radius: float, feed_at: Callable[[float], float]
+) -> list[Move]:
+    """Moves of one level with the feed that the angle in metal allows. ``feed_at``: mm/min at an angle (radians); 0 is air.
+
+    Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left.
+    """
+    metal, found = Level(box, radius), list[Move]()
+    shortest = max(SHORTEST_SHARE * radius, SHORTEST_MM)
+    x, y, z, down = math.nan, math.nan, math.nan, math.nan
+    for move in moves:
+        if not isinstance(move, Rapid | Feed | Turn):
+            found.append(move)
+            continue
+        there = (
+            x if move.x is None else move.x,
+            y if move.y is None else move.y,
+            z if move.z is None else move.z,
+        )
+        off = max(abs(z - level), abs(there[2] - level)) > SAME_MM or math.isnan(z)
+        if isinstance(move, Rapid) or off:
+            down = math.nan if isinstance(move, Rapid) else move.feed
+            found.append(move)
+        elif move.feed == down:
+            metal.along((x, y), move)
+            found.append(move)
+        elif isinstance(move, Turn) or there[:2] != (x, y):
+            down = math.nan
+            found += _pieces((x, y), there[:2], move, metal, shortest, feed_at)
+        x, y, z = there
+    return found
+
+
+def _pieces(
+    start: Point, end: Point, move: Feed | Turn, metal: Level, shortest: float, feed_at: Callable[[float], float]
+) -> list[Move]:
+    """One way, cut where its feed changes."""
+    shares, angles = metal.along(start, move)
+    count = max(int(_length(start, move) / shortest), 1)
+    ends = np.searchsorted(shares, np.arange(1, count + 1) / count - 1e-9)
+    feeds, first = list[float](), 0
+    for last in ends:
+        feeds.append(feed_at(float(angles[first : last + 1].max())))
+        first = last
+    found: list[Move] = []
+    least, most = math.inf, 0.0
+    for k, feed in enumerate(feeds):
+        least, most = min(least, feed), max(most, feed)
+        if k + 1 < count and max(most, feeds[k + 1]) - min(least, feeds[k + 1]) <= ALIKE * most:
+            continue
+        x, y, _ = _places(start, move, np.array([(k + 1) / count]))
+        at = end if k + 1 == count else (float(x[0]), float(y[0]))
+        one: Move = (
+            replace(move, x=at[0], y=at[1], feed=least, centred=True)
+            if isinstance(move, Turn)
+            else Feed(at[0], at[1], None, least)
+        )
+        found.append(one)
+        least, most = math.inf, 0.0
+    return found
+
+
+def _length(start: Point, move: Feed | Turn) -> float:
+    if isinstance(move, Turn):
+        return math.dist(start, move.centre) * _sweep(start, move)
+    return math.dist(start, (start[0] if move.x is None else move.x, start[1] if move.y is None else move.y))
+
+
+def _sweep(start: Point, move: Turn) -> float:
+    """Angle of an arc, radians; a whole turn if it ends where it began."""
+    (cx, cy), way = move.centre, 1.0 if move.ccw else -1.0
+    turn = math.atan2(move.y - cy, move.x - cx) - math.atan2(start[1] - cy, start[0] - cx)
+    swept = (way * turn) % math.tau
+    return swept if swept > 1e-9 and math.dist(start, (move.x, move.y)) > SAME_MM else math.tau
+
+
+def _places(start: Point, move: Feed | Turn, shares: Floats) -> tuple[Floats, Floats, Floats]:
+    """X, Y and direction (radians) at shares of a way."""
+    if isinstance(move, Turn):
+        (cx, cy), way = move.centre, 1.0 if move.ccw else -1.0
+        at = math.atan2(start[1] - cy, start[0] - cx) + way * _sweep(start, move) * shares
+        radius = math.dist(start, move.centre)
+        return cx + radius * np.cos(at), cy + radius * np.sin(at), at + way * math.pi / 2
+    x1, y1 = start[0] if move.x is None else move.x, start[1] if move.y is None else move.y
+    turns = np.full(len(shares), math.atan2(y1 - start[1], x1 - start[0]))
+    return start[0] + (x1 - start[0]) * shares, start[1] + (y1 - start[1]) * shares, turns
