@@ -13,7 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from bastler.core.checked import Checked
-from bastler.core.cycles.turning import depth_of, surface_speed, turning_feed
+from bastler.core.cycles.turning import surface_speed, turning_feed
+from bastler.core.cycles.turnload import depth_of
 from bastler.core.engine import Engine
 from bastler.core.gcode.motion import CHANGE, RAPID, THREAD
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord

@@ -10,7 +10,7 @@ from bastler.core.moves import Feed, Rapid, Turn
 from bastler.core.planning.loadfeed import Level, fed_by_load
 
 BOX = (0.0, 100.0, 0.0, 60.0)
-GRAIN = math.radians(4.5)
+GRAIN = math.radians(6.0)
 
 
 @pytest.mark.parametrize("radius", [1.5, 5.0, 10.0])

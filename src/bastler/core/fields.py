@@ -47,8 +47,9 @@ class Suggestion(Struct, frozen=True):
 class Values:
     """Answers by field name, as attributes, in inner units."""
 
-    def __init__(self, known: Mapping[str, Any]) -> None:
+    def __init__(self, known: Mapping[str, Any], ahead: Callable[[str], Any] | None = None) -> None:
         self._known = dict(known)
+        self._ahead = ahead
 
     def __eq__(self, other: object) -> bool:
         """The same answers: an edit plans again only what sees others."""
@@ -68,6 +69,17 @@ class Values:
         """The answer, or ``otherwise`` while it is missing."""
         value = self._known.get(name)
         return otherwise if value is None else value
+
+    def ahead(self, name: str, otherwise: Any = None) -> Any:
+        """The answer, or what is typed further down in the form that is just being read, or ``otherwise``."""
+        value = self._known.get(name)
+        if value is None and self._ahead is not None:
+            value = self._ahead(name)
+        return otherwise if value is None else value
+
+    def settle(self) -> None:
+        """The form is read: nothing lies ahead."""
+        self._ahead = None
 
     def put(self, name: str, value: Any) -> None:
         """Add an answer; used only while a form is resolved."""
@@ -145,10 +157,18 @@ def read(
 ) -> Answers:
     """Turn typed texts into values, in the order the fields are declared.
 
-    ``tool_kinds``: what a tool field takes that names no kinds of its own. ``work`` is handed to the suggestions; a suggestion sees the answers before it. A field whose
-    suggestion waits for another answer is not asked for: that other one is.
+    ``tool_kinds``: what a tool field takes that names no kinds of its own. ``work`` is handed to the suggestions; a suggestion sees the answers before it, and what is
+    typed further down as what lies ahead. A field whose suggestion waits for another answer is not asked for: that other one is.
     """
-    values = Values({})
+    by_key = {f.key: f for f in fields}
+
+    def ahead(key: str) -> Any:
+        text = typed.get(key, "").strip()
+        with contextlib.suppress(Unusable, Unfinished):
+            return parse(by_key[key], text, work, units) if text and key in by_key else None
+        return None
+
+    values = Values({}, ahead)
     missing: list[str] = []
     problems: list[Problem] = []
     suggestions: dict[str, Suggestion] = {}
@@ -188,6 +208,7 @@ def read(
             begun[one.key] = str(error)
         except Unusable as error:
             problems.append(Problem(one.key, str(error)))
+    values.settle()
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden), begun)
 
 

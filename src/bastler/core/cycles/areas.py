@@ -44,6 +44,8 @@ from bastler.core.quantities import show
 
 STANDING_MM = 1e-3
 """Steps before count as having cleared a place if no more than this stands sideways."""
+CORNER_SHARE = 2.0
+"""Roughing leaves more than the allowance in a corner, by one over the sine of half its angle: so much of it is the wall's own pass to take."""
 ROUNDING_MM = 0.01
 MOST_LAPS = 60
 SAME_LEVEL_MM = 1e-6
@@ -280,6 +282,7 @@ def moves(v: Values, w: Work) -> list[Move]:
             heights.append(floor)
         roots = () if whole(v) and loading.is_even(v) else nested(band.edge, rough_offset(v), v.side_step)
         above = top
+        fed = partial(loading.fed, metal=Region(band.edge, 0.0).bounds()[:4], v=v, w=w)
         for level in heights:
             z = Height(level, above, safe)
             if own_floor and level == heights[-1]:
@@ -287,12 +290,11 @@ def moves(v: Values, w: Work) -> list[Move]:
                 flat = replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor)
                 result += not_faster(clear(wide, flat, z, w.block), slower=False)
             elif whole(v) and loading.is_even(v):
-                result += clear_evenly(
-                    rough_loops(v, band), loading.even_of(v, w), above, level, safe, first=above == high
-                )
+                even = loading.even_of(v, w)
+                result += fed(clear_evenly(rough_loops(v, band), even, above, level, safe, first=above == high), level)
                 result += _edges(v, band, z)
             elif whole(v):
-                result += not_faster(clear(roots, cut, z, w.block))
+                result += fed(not_faster(clear(roots, cut, z, w.block)), level)
             else:
                 result += rest(_inside_out(roots), _free(v, w, band), cut, z, walls_of(band.edge))
             result += _narrow(v, w, band, cut, z)
@@ -329,7 +331,7 @@ def _narrow(v: Values, w: Work, band: Band, cut: Cut, z: Height) -> list[Move]:
     if not v.finish_walls or not v.leave_walls:
         return []
     roughed = swept(rough_loops(v, band), v.tool.radius)
-    free = [shrunk(roughed, v.tool.radius - v.leave_walls - STANDING_MM)]
+    free = [shrunk(roughed, v.tool.radius - CORNER_SHARE * v.leave_walls - STANDING_MM)]
     if not whole(v):
         free += _free(v, w, band)
     return rest(list(shrunk(band.edge, corner_radius(v))), free, cut, z, walls_of(band.edge), aside=v.leave_walls)

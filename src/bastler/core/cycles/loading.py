@@ -42,7 +42,7 @@ CRESCENT_SHARE = 0.8
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
 ANGLE_PARTS, TIGHT_STEP = 16, math.radians(4.0)
-HALF_STEP = math.radians(0.5)
+HALF_STEP = math.radians(1.0)
 """An angle that is looked up is so much larger than it is, or smaller."""
 DEEPER_SHARE = 1.3
 """A typed depth may be this much more than the tables suggest before it is told."""
@@ -72,10 +72,11 @@ def feeds_by_angle(v: Values, w: Work) -> tuple[tuple[float, float], ...]:
     share = v.feed / feed(1.0)
     feeds = [(angle * p, min(max(feed(p) * share, v.feed), w.machine.feed_limit)) for p in parts]
     # Where more is in metal than is wanted, as in a passage hardly wider than the tool, the feed is lowered to keep force and power.
-    tight = math.ceil((math.pi - angle) / TIGHT_STEP)
+    tight, full = math.ceil((math.pi - angle) / TIGHT_STEP), v.get("feed_full")
     for k in range(1, tight + 1):
         more = angle + (math.pi - angle) * k / tight
-        feeds.append((more, min(feed(more / angle) * share, v.feed) * angle / more))
+        held = min(feed(more / angle) * share, v.feed) * angle / more
+        feeds.append((more, held if full is None else v.feed + (full - v.feed) * k / tight))
     return tuple(feeds)
 
 
@@ -110,7 +111,7 @@ def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work) -> lis
 
 def speed_for(v: Values, w: Work) -> float:
     """The spindle speed, typed or as it will be suggested."""
-    return float(v.get("speed") or suggest_speed(v.tool, w.material, w.machine).text)
+    return float(v.ahead("speed") or suggest_speed(v.tool, w.material, w.machine).text)
 
 
 def own_value(v: Values, w: Work, which: str) -> Suggestion | None:
@@ -190,6 +191,7 @@ def feed_fields(rough: Callable[[Values], bool], floor_step: Callable[[Values], 
     return (
         feedfields.rough_feed(),
         feedfields.full_feed(lambda v: not is_even(v)),
+        feedfields.by_load(lambda v: rough(v) and not is_even(v)),
         feedfields.air_feed(lambda v: is_even(v) and rough(v)),
         feedfields.walls_feed(lambda v: bool(v.get("finish_walls"))),
         feedfields.floor_feed(floor_step, lambda v: bool(v.get("finish_floor")) and v.get("leave_floor", 0.0) > 0),

@@ -288,13 +288,19 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
         if loading.is_even(v) and (i + 1 < len(heights) or not own_floor):
             result += _evenly(v, w, size, top, level, z, first=i == 0)
         else:
-            result += _clear(v, size, z, top, level, first=i == 0, floor=own_floor and i + 1 == len(heights))
+            floor_only = own_floor and i + 1 == len(heights)
+            one = _clear(v, size, z, top, level, first=i == 0, floor=floor_only)
+            result += one if floor_only else loading.fed(one, level, _box(size), v, w)
         top, z = level, level + LIFT_MM
     if v.finish_walls:
         for level in levels(high, floor, v.tool.flute_length):
             result += _finish_walls(v, size, z, level)
             z = level + LIFT_MM
     return result
+
+
+def _box(size: Size) -> tuple[float, float, float, float]:
+    return (-size.a, size.a, -size.b, size.b)
 
 
 def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
@@ -327,6 +333,7 @@ def _evenly(v: Values, w: Work, size: Size, top: float, level: float, approach: 
 
     safe = max(approach, level + LIFT_MM)
     result = clear_evenly((outline,), loading.even_of(v, w), top, level, safe, begin=(0.0, 0.0), first=first)
+    result = loading.fed(result, level, _box(size), v, w)
     if not v.finish_walls:
         result += [*_once_round(outline, v, level), Rapid(z=safe)]
     return result

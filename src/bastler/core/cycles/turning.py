@@ -6,16 +6,14 @@ import math
 
 from msgspec.structs import replace
 
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.turned import polygons
 from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
-from bastler.core.tooling.cutting import POWER_SHARE
 from bastler.core.tooling.cuttingdata import coating_share, tables
 from bastler.core.tooling.owndata import own_for, said_own
-from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.tooling.tools import Tool
 
 POSITIVE = Limits(0, 100_000, low_open=True)
@@ -33,9 +31,6 @@ SPEED_SHARE = {
 FEED_SHARE_OF_NOSE = 0.5
 LARGEST_FEED_MM = 0.4
 USUAL_RT_UM = 10.0
-DEPTH_SHARE_OF_EDGE = 0.2
-DEEPEST_MM = 2.5
-LEAST_DEPTH_MM = 0.2
 ROUGH, FINISH = 1.0, 2.0
 """Stand-ins for the feeds while ways are planned."""
 
@@ -94,7 +89,7 @@ def _suggest_rev(v: Values, w: Work) -> Suggestion:
     )
 
 
-def _suggest_feed(v: Values, w: Work) -> Suggestion:
+def suggest_table_feed(v: Values, w: Work) -> Suggestion:
     tool, f = v.tool, turning_feed(v.tool, w)
     own = own_for(tool, w.material)
     if own is not None and own.feed is not None:
@@ -138,12 +133,13 @@ SPEED_FIELDS: tuple[Field, ...] = (
 
 
 def feed_field(
-    key: str = "feed", label: str = "Feed per turn", question: str = "How far does the tool feed per turn?"
+    key: str = "feed",
+    label: str = "Feed per turn",
+    question: str = "How far does the tool feed per turn?",
+    suggest: Suggest = suggest_table_feed,
 ) -> Field:
     """Feed per turn, suggested from the tool."""
-    return Field(
-        key, label, "Cut", Kind.FEED_PER_REV, question, suggest=_suggest_feed, limits=Limits(0, 10, low_open=True)
-    )
+    return Field(key, label, "Cut", Kind.FEED_PER_REV, question, suggest=suggest, limits=Limits(0, 10, low_open=True))
 
 
 FINISH_FEED = Field("feed_finish", "Feed to finish", "Cut", Kind.FEED_PER_REV, "How far does it feed per turn on the finishing pass?", suggest=_suggest_finish, limits=Limits(0, 10, low_open=True),
@@ -229,27 +225,3 @@ def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]
         return Suggestion(str(fitting[0].number), f"{fitting[0].name}") if fitting else None
 
     return suggest
-
-
-def depth_of(tool: Tool) -> float:
-    """Depth of a roughing cut to start with, mm."""
-    if tool.kind == "boring-tool":
-        return round(min(0.12 * tool.diameter, 1.5), 1)
-    return min(DEEPEST_MM, max(round(DEPTH_SHARE_OF_EDGE * tool.shank_diameter / 2, 1), 0.5))
-
-
-def within_power(v: Values, w: Work, depth: float, reason: str) -> Suggestion:
-    """A depth of cut to start with, or as much of it as the spindle has the power for: P = a f v_c k_c / 60 000 kW (Kienzle)."""
-    across = 2 * w.lathe.stock.bounds[3] if not w.lathe.stock.is_empty else 1.0
-    if v.get("speed_by", "rev") == "surface":
-        speed = min(1000 * v.cutting_speed / (math.pi * across), v.get("speed_limit") or w.lathe.limit)
-    else:
-        speed = v.speed
-    per_mm = math.pi * across * speed / 1000 * v.feed * cutting_force(w.material, v.feed) / 60_000 / EFFICIENCY
-    most = POWER_SHARE * available(w.machine, speed) / max(per_mm, 1e-9)
-    if most >= depth:
-        return Suggestion(show(depth), reason)
-    return Suggestion(
-        show(max(math.floor(10 * most) / 10, LEAST_DEPTH_MM)),
-        f"held to {POWER_SHARE * 100:.0f} % of the spindle's power",
-    )

@@ -8,8 +8,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 from numba import njit
 from numpy.typing import NDArray
@@ -20,11 +22,13 @@ from bastler.core.moves import Feed, Move, Rapid, Turn
 Floats = NDArray[np.float64]
 Box2 = tuple[float, float, float, float]
 """x0, x1, y0, y1."""
-FINEST_MM, CELLS_PER_RADIUS, MOST_CELLS = 0.05, 50, 4_000_000
+FINEST_MM, CELLS_PER_RADIUS, MOST_CELLS = 0.05, 35, 4_000_000
 STEP_CELLS = 1.5
 """Places along a way are so many cells apart."""
 LAG = 4
 """Metal is cleared so many places behind the tool, that what it has just reached is thick enough to be seen."""
+SPARSE = 4
+"""It is cleared at each so manieth place: between two only a hair stays."""
 HAIR_CELLS = 0.75
 """The tool is looked round by so much inside its edge, that cells which it cleared but for a hair count as clear."""
 FRONT = 90
@@ -32,7 +36,9 @@ FRONT = 90
 SIDE = 12
 """What is reached straight beside the tool is too thin to be seen: metal seen up to so many directions from there goes on to it."""
 SMOOTH = 7
-"""Angles are means of so many places, as the raster's grain is in each."""
+"""Angles are means of so many places, for the raster's grain is in each."""
+GRAIN = math.radians(2.0)
+"""So much an angle may be more than is felt."""
 SHORTEST_SHARE, SHORTEST_MM = 0.25, 1.0
 """Pieces with a feed of their own are at least this share of the radius long, or this long."""
 ALIKE = 0.08
@@ -61,7 +67,7 @@ def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no
         if n < len(xs):
             found[k] = math.pi * hits / FRONT
         k = n - LAG
-        if k < 0:
+        if k < 0 or (k % SPARSE and k < len(xs) - 1):
             continue
         low = max(int((ys[k] - radius - y0) / cell), 0)
         for r in range(low, min(int((ys[k] + radius - y0) / cell) + 1, rows)):
@@ -94,10 +100,21 @@ class Level:
         x, y, turns = _places(start, move, shares)
         found = np.empty(count + 1)
         _felt(self.metal, *self.at, self.cell, x, y, turns, self.radius, found)
+        # Seen on a circle that is a hair smaller, an edge of metal lies at a larger angle on the tool's own.
+        own = np.arccos((1 - HAIR_CELLS * self.cell / self.radius) * np.cos(found))
+        found = np.where(found > 0, np.maximum(found, own), 0.0)
         if count > SMOOTH:
             padded = np.pad(found, SMOOTH // 2, "edge")
-            found = np.convolve(padded, np.full(SMOOTH, 1 / SMOOTH), "valid")
+            found = np.maximum(np.convolve(padded, np.full(SMOOTH, 1 / SMOOTH), "valid"), found - GRAIN)
         return shares, found
+
+
+class Way(Struct, frozen=True):
+    """A move on the level, where it starts, and whether it keeps its feed."""
+
+    start: Point
+    move: Feed | Turn
+    kept: bool
 
 
 def fed_by_load(
@@ -105,59 +122,76 @@ def fed_by_load(
 ) -> list[Move]:
     """Moves of one level with the feed that the angle in metal allows. ``feed_at``: mm/min at an angle (radians); 0 is air.
 
-    Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left.
+    Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left. Very short ones do too.
     """
-    metal, found = Level(box, radius), list[Move]()
-    shortest = max(SHORTEST_SHARE * radius, SHORTEST_MM)
+    ways = _ways(moves, level)
+    on = tuple((w.start, replace(w.move, feed=0.0)) for w in ways if isinstance(w, Way))
+    loads, found = iter(_loads(on, box, radius)), list[Move]()
+    for way in ways:
+        if not isinstance(way, Way):
+            found.append(way)
+            continue
+        angles = next(loads)
+        if way.kept or _length(way.start, way.move) < _shortest(radius):
+            found.append(way.move)
+        else:
+            found += _pieces(way.start, way.move, [feed_at(angle) for angle in angles])
+    return found
+
+
+def _ways(moves: Sequence[Move], level: float) -> list[Move | Way]:
+    """The moves, those on the level as ways."""
+    found: list[Move | Way] = []
     x, y, z, down = math.nan, math.nan, math.nan, math.nan
     for move in moves:
         if not isinstance(move, Rapid | Feed | Turn):
             found.append(move)
             continue
-        there = (
-            x if move.x is None else move.x,
-            y if move.y is None else move.y,
-            z if move.z is None else move.z,
-        )
-        off = max(abs(z - level), abs(there[2] - level)) > SAME_MM or math.isnan(z)
-        if isinstance(move, Rapid) or off:
+        there = (x if move.x is None else move.x, y if move.y is None else move.y, z if move.z is None else move.z)
+        if isinstance(move, Rapid) or abs(z - level) > SAME_MM or abs(there[2] - level) > SAME_MM:
             down = math.nan if isinstance(move, Rapid) else move.feed
             found.append(move)
-        elif move.feed == down:
-            metal.along((x, y), move)
-            found.append(move)
         elif isinstance(move, Turn) or there[:2] != (x, y):
-            down = math.nan
-            found += _pieces((x, y), there[:2], move, metal, shortest, feed_at)
+            down = down if move.feed == down else math.nan
+            way = move if isinstance(move, Turn) else Feed(*there[:2], None, move.feed)
+            found.append(Way((x, y), way, move.feed == down))
         x, y, z = there
     return found
 
 
-def _pieces(
-    start: Point, end: Point, move: Feed | Turn, metal: Level, shortest: float, feed_at: Callable[[float], float]
-) -> list[Move]:
-    """One way, cut where its feed changes."""
-    shares, angles = metal.along(start, move)
-    count = max(int(_length(start, move) / shortest), 1)
-    ends = np.searchsorted(shares, np.arange(1, count + 1) / count - 1e-9)
-    feeds, first = list[float](), 0
-    for last in ends:
-        feeds.append(feed_at(float(angles[first : last + 1].max())))
-        first = last
+@lru_cache(maxsize=32)
+def _loads(ways: tuple[tuple[Point, Feed | Turn], ...], box: Box2, radius: float) -> tuple[tuple[float, ...], ...]:
+    """The largest angle in metal on each piece of each way: levels that are alike are looked at once."""
+    metal, shortest, found = Level(box, radius), _shortest(radius), []
+    for start, move in ways:
+        shares, angles = metal.along(start, move)
+        count = max(int(_length(start, move) / shortest), 1)
+        ends = np.searchsorted(shares, np.arange(1, count + 1) / count - 1e-9)
+        firsts = np.concatenate([[0], ends[:-1]])
+        found.append(tuple(float(angles[a : b + 1].max()) for a, b in zip(firsts, ends, strict=True)))
+    return tuple(found)
+
+
+def _shortest(radius: float) -> float:
+    """How long a piece is at least, mm."""
+    return max(SHORTEST_SHARE * radius, SHORTEST_MM)
+
+
+def _pieces(start: Point, move: Feed | Turn, feeds: list[float]) -> list[Move]:
+    """One way, cut where its feed changes; as many feeds as it has equal pieces."""
     found: list[Move] = []
-    least, most = math.inf, 0.0
+    least, most, count = math.inf, 0.0, len(feeds)
     for k, feed in enumerate(feeds):
         least, most = min(least, feed), max(most, feed)
         if k + 1 < count and max(most, feeds[k + 1]) - min(least, feeds[k + 1]) <= ALIKE * most:
             continue
         x, y, _ = _places(start, move, np.array([(k + 1) / count]))
-        at = end if k + 1 == count else (float(x[0]), float(y[0]))
-        one: Move = (
+        at = (float(x[0]), float(y[0])) if k + 1 < count else (move.x, move.y)
+        found.append(
             replace(move, x=at[0], y=at[1], feed=least, centred=True)
             if isinstance(move, Turn)
             else Feed(at[0], at[1], None, least)
         )
-        found.append(one)
         least, most = math.inf, 0.0
     return found
 

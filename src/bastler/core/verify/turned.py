@@ -160,8 +160,9 @@ class TurnedStock:
                     marks.rapid[low + k] = (float(hit.area), _middle(hit))
         whole = rounded(_along(corners, starts, ends, meets), cutter.nose)
         gone = volume(shapely.intersection(local, whole), self.prism)
-        length = np.linalg.norm(ends - starts, axis=1) * meets
-        each = np.bincount(index, length, len(ways))
+        # A batch's metal is shared out by way and by circumference: a face has less of it towards the axis.
+        ring = np.linalg.norm(ends - starts, axis=1) * np.maximum(np.abs(starts + ends)[:, 1], SLIVER_MM) * meets
+        each = np.bincount(index, ring, len(ways))
         if gone > 0 and each.sum() > 0:
             marks.removed[low : low + len(ways)] = gone * each / each.sum()
         self.area = clean(shapely.difference(self.area, whole))

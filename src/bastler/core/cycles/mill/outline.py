@@ -85,7 +85,7 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 
 def _slot(tool: Tool, v: Values, w: Work) -> Cut:
-    speed = float(v.get("speed") or suggest_speed(tool, w.material, w.machine).text)
+    speed = float(v.ahead("speed") or suggest_speed(tool, w.material, w.machine).text)
     return best_cut(tool, w.material, w.machine, speed, float(v.depth), tool.diameter, True, width=tool.diameter)
 
 

@@ -347,7 +347,7 @@ def _fewest(gaps: list[float], width: float) -> float:
 def _beside(v: Values, w: Work) -> list[float]:
     """How much stands beside the shape at its sides, mm, but for what is left."""
     x0, x1, y0, y1 = path_bounds(frame_of(v).path(loop_round(v, 0.0)))
-    b, left = w.block, v.get("leave_walls", USUAL_LEAVE_MM)
+    b, left = w.block, v.ahead("leave_walls", USUAL_LEAVE_MM)
     return [g - left for g in (x0 - b.x0, b.x1 - x1, y0 - b.y0, b.y1 - y1) if g - left > FITS_MM]
 
 

@@ -6,7 +6,6 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import contouring
 from bastler.core.cycles.base import Cycle, Pick
-from bastler.core.cycles.loading import own_value
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -15,18 +14,20 @@ from bastler.core.cycles.turning import (
     SIZE,
     SPEED_FIELDS,
     WRITTEN,
-    depth_of,
     feed_field,
     suggest_kind,
-    within_power,
+    suggest_table_feed,
 )
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.cycles.turnload import suggest_depth, suggest_feed
+from bastler.core.fields import Field, Values
 from bastler.core.geometry.path import Line, Path
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, show
+
+USUAL_LEAVE_MM = 0.15
 
 
 def contour(v: Values, w: Work) -> Path:
@@ -61,10 +62,10 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     return [Distance("face_z", (0.0, r), (v.get("face_z", 0.0), r), 0.0, "section")]
 
 
-def _suggest_depth(v: Values, w: Work) -> Suggestion:
-    if (mine := own_value(v, w, "depth")) is not None:
-        return mine
-    return within_power(v, w, min(depth_of(v.tool), 1.5), "usual for facing")
+def _metal(v: Values, w: Work) -> float:
+    """How thick it stands on the face for roughing."""
+    front = float(w.lathe.stock.bounds[2]) if not w.lathe.stock.is_empty else 0.0
+    return front - float(v.face_z) - float(v.ahead("leave_z", USUAL_LEAVE_MM))
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -90,9 +91,9 @@ CYCLE = Cycle(
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed, finished, or both?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
         *SPEED_FIELDS,
-        feed_field(),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth, limits=SIZE, shown=lambda v: v.work != "finish"),
-        Field("leave_z", "Leave", "Cut", Kind.LENGTH, "How much is left for finishing?", "0.15", NOT_NEGATIVE, shown=lambda v: v.work != "finish"),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth(_metal), limits=SIZE, shown=lambda v: v.work != "finish"),
+        feed_field(suggest=suggest_feed(suggest_table_feed)),
+        Field("leave_z", "Leave", "Cut", Kind.LENGTH, "How much is left for finishing?", str(USUAL_LEAVE_MM), NOT_NEGATIVE, shown=lambda v: v.work != "finish"),
         ROUGHNESS,
         FINISH_FEED,
         Field("finish_way", "Finish", "Entry", Kind.CHOICE, "Does the finishing pass run towards the axis or outwards?", "in",

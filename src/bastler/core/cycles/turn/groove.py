@@ -166,7 +166,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     ):
         side = "larger" if v.where == "inside" else "smaller"
         return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
-    if not by_contour(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM:
+    if not by_contour(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM and v.get("corner", 0.0) > 0:
         found.append(
             Problem("corner", f"The blade's corners leave a radius of {mm(tool.corner_radius)}.", blocks=False)
         )
@@ -359,7 +359,7 @@ CYCLE = Cycle(
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is it, from the face or the corner?", limits=SIZE, stand_in=3.0, shown=_in("face", *CORNERS)),
         Field("front_angle", "Right wall leans", "Size", Kind.ANGLE, "How far does the right wall lean outwards (below 0: inwards)?", "0", FLANK, shown=_upright),
         Field("back_angle", "Left wall leans", "Size", Kind.ANGLE, "How far does the left wall lean outwards (below 0: inwards)?", "0", FLANK, shown=_upright),
-        Field("corner", "Bottom corners", "Size", Kind.LENGTH, "How large is the radius or chamfer of its bottom corners?", "0", NOT_NEGATIVE, shown=_walled),
+        Field("corner", "Bottom corners", "Size", Kind.LENGTH, "How large is the radius or chamfer of its bottom corners (0: the blade's own)?", "0", NOT_NEGATIVE, shown=_walled),
         Field("corner_form", "Corners are", "Size", Kind.CHOICE, "Are the corners at its bottom rounded or chamfered?", "radius", choices=(("radius", "Rounded"), ("chamfer", "Chamfered")),
               shown=lambda v: _walled(v) and v.get("corner", 0.0) > 0),
         Field("edge", "Top edges", "Size", Kind.LENGTH, "How far are its top edges broken (0: not at all)?", "0", NOT_NEGATIVE, shown=_upright),

@@ -6,7 +6,6 @@ import shapely
 
 from bastler.core.cycles import contouring, undercuts
 from bastler.core.cycles.base import Cycle, Pick
-from bastler.core.cycles.loading import own_value
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -15,12 +14,12 @@ from bastler.core.cycles.turning import (
     SIZE,
     SPEED_FIELDS,
     WRITTEN,
-    depth_of,
     feed_field,
-    within_power,
+    suggest_table_feed,
 )
+from bastler.core.cycles.turnload import suggest_depth, suggest_feed
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.path import Arc, Line, Path, Point, path_bounds
 from bastler.core.geometry.turned import clipped, points_of
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move
@@ -29,6 +28,7 @@ from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show
 
 LEAST_MM = 1e-6
+USUAL_LEAVE_X_MM, USUAL_LEAVE_Z_MM = 0.4, 0.1
 
 
 def inside(v: Values) -> bool:
@@ -185,10 +185,19 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(str(tools[0].number), tools[0].name) if tools else None
 
 
-def _suggest_depth(v: Values, w: Work) -> Suggestion:
-    if (mine := own_value(v, w, "depth")) is not None:
-        return mine
-    return within_power(v, w, depth_of(v.tool), "by the size of tool and bar")
+def _metal(v: Values, w: Work) -> float:
+    """How thick it stands over the contour for roughing, the way its passes run."""
+    path, stock = contour(v, w), w.lathe.stock
+    if stock.is_empty:
+        return 0.0
+    x0, x1, y0, y1 = path_bounds(path)
+    if v.get("along") == "radius":
+        return float(min(x1, stock.bounds[2]) - max(x0, stock.bounds[0])) - float(v.ahead("leave_z", USUAL_LEAVE_Z_MM))
+    left = float(v.ahead("leave_x", USUAL_LEAVE_X_MM)) / 2
+    if not inside(v):
+        return float(stock.bounds[3] - y0) - left
+    around = clipped(stock, x0, 0.0, x1, stock.bounds[3] + 1.0)
+    return float(y1 - around.bounds[1]) - left if not around.is_empty else 0.0
 
 
 def _is(*shapes: str):  # type: ignore[no-untyped-def]
@@ -274,10 +283,10 @@ CYCLE = Cycle(
         Field("along", "Passes along", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis, towards it, or as the contour does?", "axis",
               choices=(("axis", "Along the axis"), ("radius", "Towards the axis"), ("contour", "As the contour")), shown=_either_way),
         *SPEED_FIELDS,
-        feed_field(),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=_suggest_depth, limits=SIZE, shown=_roughs),
-        Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", "0.4", NOT_NEGATIVE, shown=_roughs),
-        Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", "0.1", NOT_NEGATIVE, shown=_roughs),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=suggest_depth(_metal), limits=SIZE, shown=_roughs),
+        feed_field(suggest=suggest_feed(suggest_table_feed)),
+        Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", str(USUAL_LEAVE_X_MM), NOT_NEGATIVE, shown=_roughs),
+        Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", str(USUAL_LEAVE_Z_MM), NOT_NEGATIVE, shown=_roughs),
         ROUGHNESS,
         FINISH_FEED,
         WRITTEN,
