@@ -282,7 +282,7 @@ def moves(v: Values, w: Work) -> list[Move]:
             heights.append(floor)
         roots = () if whole(v) and loading.is_even(v) else nested(band.edge, rough_offset(v), v.side_step)
         above = top
-        fed = partial(loading.fed, metal=Region(band.edge, 0.0).bounds()[:4], v=v, w=w)
+        fed = partial(loading.fed, metal=Region(band.edge, 0.0).bounds(), v=v, w=w)
         for level in heights:
             z = Height(level, above, safe)
             if own_floor and level == heights[-1]:
@@ -354,9 +354,16 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
                 result += wall_round(wall, lead, here, v.feed_finish, by_control=radius)
                 continue
             for path in inset([loop], tool.radius - radius) if radius > tool.radius else [loop]:
-                result += wall_round(
-                    path, lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls), here, v.feed_finish
+                lead = lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls)
+                at_wall = partial(
+                    loading.fed_at_wall,
+                    level=level,
+                    rough=rough_loops(v, band),
+                    metal=Region(band.edge, 0.0).bounds(),
+                    v=v,
+                    w=w,
                 )
+                result += wall_round(path, lead, here, v.feed_finish, fed=at_wall if whole(v) else None)
     return result
 
 

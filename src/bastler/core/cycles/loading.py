@@ -31,6 +31,7 @@ from bastler.core.tooling.feeds import said_feed, suggest_speed
 from bastler.core.tooling.owndata import own_for, said_own
 
 if TYPE_CHECKING:
+    from bastler.core.geometry.path import Path
     from bastler.core.moves import Move
     from bastler.core.planning.evenload import Even
     from bastler.core.planning.loadfeed import Box2
@@ -42,6 +43,8 @@ CRESCENT_SHARE = 0.8
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
 ANGLE_PARTS, TIGHT_STEP = 16, math.radians(4.0)
+CORNER_ANGLE = math.radians(40.0)
+"""A finishing pass that has no more of the tool in metal keeps its feed: the raster's grain is no corner."""
 HALF_STEP = math.radians(1.0)
 """An angle that is looked up is so much larger than it is, or smaller."""
 DEEPER_SHARE = 1.3
@@ -107,6 +110,27 @@ def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work) -> lis
         return float(f"{feed:.2g}")
 
     return fed_by_load(moves, level, metal, v.tool.radius, lambda angle: feed_at(max(angle - HALF_STEP, 0.0)))
+
+
+def fed_at_wall(
+    moves: list[Move], level: float, rough: tuple[Path, ...], metal: Box2, v: Values, w: Work
+) -> list[Move]:
+    """A finishing pass fed slower where more of the tool is in metal than beside a straight wall, as in its corners. ``rough``: where roughing ran along the wall."""
+    from bastler.core.planning.loadfeed import fed_by_load
+
+    tool, deep = v.tool, min(float(v.depth), float(v.tool.flute_length))
+    least = max(wrap(tool, float(v.leave_walls)), CORNER_ANGLE)
+
+    def feed_at(angle: float) -> float:
+        if angle <= least:
+            return float(v.feed_finish)
+        # What stands in a corner is a wedge round much of the tool: its chip is that of the whole angle, its metal about that of half of it.
+        wide, mean = width_for(tool, angle), width_for(tool, angle / 2)
+        chip = table_feed(tool, w.material, w.machine, Cut(deep, wide, float(v.speed), 0.0, 0.0))
+        power = cut_at(tool, w.material, w.machine, v.speed, deep, mean).feed
+        return float(f"{min(chip, power, v.feed_finish):.2g}")
+
+    return fed_by_load(moves, level, metal, tool.radius, feed_at, rough)
 
 
 def speed_for(v: Values, w: Work) -> float:

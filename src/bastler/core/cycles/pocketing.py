@@ -275,7 +275,7 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
     bottom = v.top - v.depth
     high = w.top_over(removal.bounds())
     if size.left_radius:
-        return _rest(v, size, high, bottom)
+        return _rest(v, w, size, high, bottom)
     rough_floor = bottom + v.leave_floor
     result: list[Move] = []
     z, top = high + ABOVE_METAL_MM, high
@@ -294,7 +294,7 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
         top, z = level, level + LIFT_MM
     if v.finish_walls:
         for level in levels(high, floor, v.tool.flute_length):
-            result += _finish_walls(v, size, z, level)
+            result += _finish_walls(v, w, size, z, level)
             z = level + LIFT_MM
     return result
 
@@ -303,7 +303,7 @@ def _box(size: Size) -> tuple[float, float, float, float]:
     return (-size.a, size.a, -size.b, size.b)
 
 
-def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
+def _rest(v: Values, w: Work, size: Size, high: float, bottom: float) -> list[Move]:
     """The corners, one after the other from the top down; then the walls, if they are finished."""
     above = high + ABOVE_METAL_MM
     result: list[Move] = []
@@ -320,7 +320,7 @@ def _rest(v: Values, size: Size, high: float, bottom: float) -> list[Move]:
         result.append(Rapid(z=above))
     if v.finish_walls:
         for level in levels(high, bottom, v.tool.flute_length):
-            result += _finish_walls(v, size, above, level)
+            result += _finish_walls(v, w, size, above, level)
             above = level + LIFT_MM
     return result
 
@@ -403,7 +403,7 @@ def _loops(paths: list[Path], feed: float, full: float, level: float) -> list[Mo
     return moves
 
 
-def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[Move]:
+def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float) -> list[Move]:
     """Once round at the true outline: quarter arc in, loop, quarter arc out."""
     tool, a, b = v.tool, size.a, size.b
     radius = tool.radius
@@ -421,17 +421,22 @@ def _finish_walls(v: Values, size: Size, approach: float, level: float) -> list[
     loop = rounded_rectangle(a - offset, b - offset, size.corner - offset)
     reach = free + radius - offset
     centre = (0.0, centre_y)
+    round_ = follow(loop, v.feed_finish)
+    if not by_control and not size.left_radius:
+        on = [Rapid(*loop.start), Rapid(z=level), *round_]
+        rough = rounded_rectangle(*(max(s - radius - v.leave_walls, 0.0) for s in (a, b, size.corner)))
+        round_ = loading.fed_at_wall(on, level, (rough,), _box(size), v, w)[2:]
     if by_control:
         moves.append(Compensate("left"))
     if reach > FITS_MM:
         moves += [
             Feed(-reach, centre_y, None, v.feed_finish),
             Turn(*loop.start, centre, True, v.feed_finish),
-            *follow(loop, v.feed_finish),
+            *round_,
             Turn(reach, centre_y, centre, True, v.feed_finish),
         ]
     else:
-        moves += [Feed(*loop.start, None, v.feed_finish), *follow(loop, v.feed_finish)]
+        moves += [Feed(*loop.start, None, v.feed_finish), *round_]
     if by_control:
         moves.append(Compensate(None))
     return [*moves, Feed(0.0, centre_y, None, v.feed_finish), Feed(None, None, level + LIFT_MM, v.feed_finish)]

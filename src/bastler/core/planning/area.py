@@ -8,6 +8,7 @@ the next one, at most a step away. Loops that have no such neighbour are reached
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 from msgspec import Struct
@@ -219,8 +220,16 @@ def _inwards(at: Point, along: Point, walls: Region, tool_radius: float, most: f
     return at
 
 
-def wall_round(loop: Path, lead: Lead, z: Height, feed: float, *, by_control: float = 0.0) -> list[Move]:
-    """Once round a loop at one level, in and out as ``lead`` says.
+def wall_round(
+    loop: Path,
+    lead: Lead,
+    z: Height,
+    feed: float,
+    *,
+    by_control: float = 0.0,
+    fed: Callable[[list[Move]], list[Move]] | None = None,
+) -> list[Move]:
+    """Once round a loop at one level, in and out as ``lead`` says; ``fed``: gives the moves round it feeds of their own.
 
     ``by_control``: the tool's radius if the control offsets the path: ``loop`` is then the wall itself, and the lead
     is made for the tool's centre, that radius inside it.
@@ -230,15 +239,18 @@ def wall_round(loop: Path, lead: Lead, z: Height, feed: float, *, by_control: fl
     if by_control:
         at = (at[0] - left[0] * by_control, at[1] - left[1] * by_control)
     turned = begun_at(loop, at)
+    along_it = follow(turned, feed)
+    if fed is not None:
+        along_it = fed([Rapid(*turned.start), Rapid(z=z.level), *along_it])[2:]
     centre = lead.centre
     moves: list[Move] = [Rapid(*centre), Rapid(z=z.level + LIFT_MM), Feed(None, None, z.level, feed)]
     if not lead.radius and not by_control:
-        return [*moves, Feed(*at, None, feed), *follow(turned, feed), Feed(*centre, None, feed), Rapid(z=z.safe)]
+        return [*moves, Feed(*at, None, feed), *along_it, Feed(*centre, None, feed), Rapid(z=z.safe)]
     begin = (centre[0] - along[0] * reach, centre[1] - along[1] * reach)
     leave = (centre[0] + along[0] * reach, centre[1] + along[1] * reach)
     if by_control:
         moves.append(Compensate("left"))
-    moves += [Feed(*begin, None, feed), Turn(*at, centre, True, feed), *follow(turned, feed)]
+    moves += [Feed(*begin, None, feed), Turn(*at, centre, True, feed), *along_it]
     moves.append(Turn(*leave, centre, True, feed))
     if by_control:
         moves.append(Compensate(None))

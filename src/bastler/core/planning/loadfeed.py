@@ -16,8 +16,8 @@ from msgspec.structs import replace
 from numba import njit
 from numpy.typing import NDArray
 
-from bastler.core.geometry.path import Point
-from bastler.core.moves import Feed, Move, Rapid, Turn
+from bastler.core.geometry.path import Path, Point
+from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 
 Floats = NDArray[np.float64]
 Box2 = tuple[float, float, float, float]
@@ -118,15 +118,21 @@ class Way(Struct, frozen=True):
 
 
 def fed_by_load(
-    moves: Sequence[Move], level: float, box: Box2, radius: float, feed_at: Callable[[float], float]
+    moves: Sequence[Move],
+    level: float,
+    box: Box2,
+    radius: float,
+    feed_at: Callable[[float], float],
+    before: tuple[Path, ...] | None = None,
 ) -> list[Move]:
     """Moves of one level with the feed that the angle in metal allows. ``feed_at``: mm/min at an angle (radians); 0 is air.
 
+    ``before``: where the tool has been already, along walls; feeds are then the edge's, as those of a finishing pass.
     Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left. Very short ones do too.
     """
     ways = _ways(moves, level)
     on = tuple((w.start, replace(w.move, feed=0.0)) for w in ways if isinstance(w, Way))
-    loads, found = iter(_loads(on, box, radius)), list[Move]()
+    loads, found = iter(_loads(on, box, radius, before or ())), list[Move]()
     for way in ways:
         if not isinstance(way, Way):
             found.append(way)
@@ -135,7 +141,8 @@ def fed_by_load(
         if way.kept or _length(way.start, way.move) < _shortest(radius):
             found.append(way.move)
         else:
-            found += _pieces(way.start, way.move, [feed_at(angle) for angle in angles])
+            move = replace(way.move, centred=True) if isinstance(way.move, Turn) and before is None else way.move
+            found += _pieces(way.start, move, [feed_at(angle) for angle in angles])
     return found
 
 
@@ -160,9 +167,17 @@ def _ways(moves: Sequence[Move], level: float) -> list[Move | Way]:
 
 
 @lru_cache(maxsize=32)
-def _loads(ways: tuple[tuple[Point, Feed | Turn], ...], box: Box2, radius: float) -> tuple[tuple[float, ...], ...]:
+def _loads(
+    ways: tuple[tuple[Point, Feed | Turn], ...], box: Box2, radius: float, before: tuple[Path, ...]
+) -> tuple[tuple[float, ...], ...]:
     """The largest angle in metal on each piece of each way: levels that are alike are looked at once."""
     metal, shortest, found = Level(box, radius), _shortest(radius), []
+    for path in before:
+        start = path.start
+        for one in follow(path, 0.0):
+            assert isinstance(one, Feed | Turn)
+            metal.along(start, one)
+            start = _end(start, one)
     for start, move in ways:
         shares, angles = metal.along(start, move)
         count = max(int(_length(start, move) / shortest), 1)
@@ -188,18 +203,20 @@ def _pieces(start: Point, move: Feed | Turn, feeds: list[float]) -> list[Move]:
         x, y, _ = _places(start, move, np.array([(k + 1) / count]))
         at = (float(x[0]), float(y[0])) if k + 1 < count else (move.x, move.y)
         found.append(
-            replace(move, x=at[0], y=at[1], feed=least, centred=True)
-            if isinstance(move, Turn)
-            else Feed(at[0], at[1], None, least)
+            replace(move, x=at[0], y=at[1], feed=least) if isinstance(move, Turn) else Feed(at[0], at[1], None, least)
         )
         least, most = math.inf, 0.0
     return found
 
 
+def _end(start: Point, move: Feed | Turn) -> Point:
+    return (start[0] if move.x is None else move.x, start[1] if move.y is None else move.y)
+
+
 def _length(start: Point, move: Feed | Turn) -> float:
     if isinstance(move, Turn):
         return math.dist(start, move.centre) * _sweep(start, move)
-    return math.dist(start, (start[0] if move.x is None else move.x, start[1] if move.y is None else move.y))
+    return math.dist(start, _end(start, move))
 
 
 def _sweep(start: Point, move: Turn) -> float:
@@ -217,6 +234,6 @@ def _places(start: Point, move: Feed | Turn, shares: Floats) -> tuple[Floats, Fl
         at = math.atan2(start[1] - cy, start[0] - cx) + way * _sweep(start, move) * shares
         radius = math.dist(start, move.centre)
         return cx + radius * np.cos(at), cy + radius * np.sin(at), at + way * math.pi / 2
-    x1, y1 = start[0] if move.x is None else move.x, start[1] if move.y is None else move.y
+    x1, y1 = _end(start, move)
     turns = np.full(len(shares), math.atan2(y1 - start[1], x1 - start[0]))
     return start[0] + (x1 - start[0]) * shares, start[1] + (y1 - start[1]) * shares, turns

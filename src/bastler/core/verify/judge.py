@@ -47,9 +47,8 @@ class Judge(Verdict):
 
     # what the moves did
 
-    def _allowed(self, tool: Tool, cuts: Cuts, ways: NDArray[np.float64]) -> NDArray[np.float64]:
+    def _allowed(self, tool: Tool, width: NDArray[np.float64]) -> NDArray[np.float64]:
         """How deep a tool may cut on each move, by how wide it cuts on the whole: see :mod:`bastler.core.tooling.cutting`."""
-        width = np.divide(cuts.removed, cuts.deepest * ways, out=np.zeros(len(ways)), where=cuts.deepest * ways > 1e-9)
         wraps = np.arccos(np.clip(1 - 2 * width / tool.diameter, -1.0, 1.0))
         slot = slot_depth(tool, self.plan.frame.material)
         return np.asarray(DEEPER_SHARE * slot * np.pi / np.maximum(wraps, 1e-3))
@@ -109,14 +108,15 @@ class Judge(Verdict):
             if tool.clogs or tool.kind == "boring-bar":
                 continue
             mine = cutting & (tool_of == number)
-            thick = cuts.removed > FINISHING_SHARE * tool.diameter * cuts.deepest * (lengths + tool.radius * sweeps)
+            width = _widths(cuts, mine, lengths + tool.radius * sweeps, tool.radius)
+            thick = width > FINISHING_SHARE * tool.diameter
             much = mine & (
                 (cuts.deepest > tool.flute_length + NOTICED_MM)
                 | (
                     (tool.kind in SIDEWAYS_KINDS)
                     & thick
                     & (cuts.deepest > SENSIBLE_DEPTH_DIAMETERS * tool.diameter + NOTICED_MM)
-                    & (cuts.deepest > self._allowed(tool, cuts, lengths + tool.radius * sweeps))
+                    & (cuts.deepest > self._allowed(tool, width))
                 )
             )
             for i in _runs(much, cuts.deepest, line):
@@ -290,6 +290,16 @@ class Judge(Verdict):
         of_step = np.flatnonzero(self.step_of_move == s.number - 1)
         line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
         self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, at))
+
+
+def _widths(cuts: Cuts, mine: NDArray[np.bool_], ways: NDArray[np.float64], least: float) -> NDArray[np.float64]:
+    """How wide each move cuts on the whole, over its own way or at least so much of the tool's: a corner is passed in a moment."""
+    along = np.cumsum(np.where(mine, ways, 0.0))
+    gone = np.cumsum(np.where(mine, cuts.removed, 0.0))
+    way = np.maximum(ways, least)
+    before = np.interp(along - way, np.concatenate([[0.0], along]), np.concatenate([[0.0], gone]), left=0.0)
+    area = cuts.deepest * way
+    return np.asarray(np.divide(gone - before, area, out=np.zeros(len(ways)), where=mine & (area > 1e-9)))
 
 
 def _runs(mask: NDArray[np.bool_], amount: NDArray[np.float64], line: NDArray[np.int32]) -> list[int]:
