@@ -237,4 +237,4 @@ def test_a_tool_whose_line_is_wrong_is_named_with_the_reason(
     assert plan(good).tools_left_out() == []
     save(wrong, tmp_path / "plate.bastler")
     assert run(["check", str(tmp_path / "plate.bastler")]) == 0
-    assert "Tool 2 (end mill 10) is left out: “many” can't be read" in capsys.readouterr().err
+    assert "Tool 2 (end mill 10) is left out: Flutes: “many” can't be read" in capsys.readouterr().err

@@ -207,7 +207,7 @@ def read(
             missing.append(one.key)
             begun[one.key] = str(error)
         except Unusable as error:
-            problems.append(Problem(one.key, str(error)))
+            problems.append(Problem(one.key, str(error), label=one.label))
     values.settle()
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden), begun)
 

@@ -14,7 +14,7 @@ class Problem(Struct, frozen=True):
 
     ``blocks`` tells whether the step can still be planned (a doubtful depth per pass
     is flagged but planned; a tool too big for its pocket is not planned). ``finding`` is the kind under
-    which the check repeats a problem that doesn't block.
+    which the check repeats a problem that doesn't block. ``label``: of the field, where its text can't be read and the sentence quotes it without naming it.
     """
 
     field: str
@@ -22,6 +22,12 @@ class Problem(Struct, frozen=True):
     blocks: bool = True
     finding: str = ""
     remedy: tuple[str, str] | None = None
+    label: str = ""
+
+    @property
+    def named(self) -> str:
+        """The sentence away from its form: with the field's label before it, where the sentence doesn't name it."""
+        return f"{self.label}: {self.text}" if self.label not in self.text else self.text
 
     def at(self, field: str) -> Problem:
         """The same at another field."""

@@ -122,7 +122,7 @@ class Plan(Struct, frozen=True):
         if labels:
             most, last = ", ".join(labels[:-1]), labels[-1]
             return f"The setup still asks for {f'{most} and {last}' if most else last}."
-        wrong = next((p.text for p in self.setup_answers.problems if p.blocks), "")
+        wrong = next((p.named for p in self.setup_answers.problems if p.blocks), "")
         return f"Setup: {wrong}" if wrong else ""
 
     def tools_left_out(self) -> list[str]:
@@ -130,7 +130,7 @@ class Plan(Struct, frozen=True):
         found = []
         for record, answers in zip(self.job.tools, self.tool_answers, strict=True):
             if not answers.complete:
-                why = next((p.text for p in answers.problems if p.blocks), "its sizes are not all given.")
+                why = next((p.named for p in answers.problems if p.blocks), "its sizes are not all given.")
                 found.append(f"Tool {record.number} ({record.name}) is left out: {why}")
         return found
 
@@ -141,7 +141,7 @@ class Plan(Struct, frozen=True):
             return f"The setup asks for {label}. Answer it in the Setup station."
         for problem in self.setup_answers.problems:
             if problem.blocks:
-                return f"Setup: {problem.text}"
+                return f"Setup: {problem.named}"
         for record, answers in zip(self.job.tools, self.tool_answers, strict=True):
             for problem in answers.problems:
                 if problem.field == "number":
@@ -158,7 +158,7 @@ def what_it_asks(s: StepPlan) -> str:
     """What a step lacks, as a sentence."""
     for problem in s.answers.problems:
         if problem.blocks:
-            return problem.text
+            return problem.named
     for sentence in s.answers.begun.values():
         return sentence
     labels = [s.cycle.field(key).label for key in s.answers.missing]
