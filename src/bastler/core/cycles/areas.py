@@ -13,7 +13,7 @@ from functools import lru_cache, partial
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.cycles import loading, pocketing
+from bastler.core.cycles import loading, pocketproblems
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.pocketing import FITS_MM, left_on
@@ -208,7 +208,7 @@ def problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("tool", f"{name} has no flat bottom to clear a floor with. Take one with a smaller corner radius.")
         )
-    found += pocketing.depth_problems(v, w, Region(every[-1].edge, v.top - v.depth))
+    found += pocketproblems.depth_problems(v, w, Region(every[-1].edge, v.top - v.depth))
     return found + (_entry_problems(v, w, every) if whole(v) else _rest_problems(v, w, every))
 
 

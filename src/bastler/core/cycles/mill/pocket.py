@@ -10,7 +10,7 @@ import math
 
 from msgspec.structs import replace
 
-from bastler.core.cycles import pocketing
+from bastler.core.cycles import pocketing, pocketproblems
 from bastler.core.cycles.base import LONG, SIZE, Cycle, Pick, SubStep, climbs, suggest_top
 from bastler.core.cycles.pocketing import FITS_MM, Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
@@ -67,7 +67,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("corner", f"A corner radius can be at most half the width, {show(narrow / 2, units=w.units)}.")
         )
-    return found + pocketing.problems(v, w, _size(v), _removals(v, w)[0], [(v.centre_x, v.centre_y)])
+    return found + pocketproblems.problems(v, w, _size(v), _removals(v, w)[0], [(v.centre_x, v.centre_y)])
 
 
 def _plan(v: Values, w: Work) -> list[Move]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 
-from bastler.core.cycles import holes, pocketing
+from bastler.core.cycles import holes, pocketing, pocketproblems
 from bastler.core.cycles.base import SIZE, Cycle, Pick, climbs
 from bastler.core.cycles.pocketing import Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
@@ -43,7 +43,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if found:
         return found
     for removal in _removals(v, w):
-        found = pocketing.problems(v, w, _size(v), removal, used(v))
+        found = pocketproblems.problems(v, w, _size(v), removal, used(v))
         if found:
             return found
     return []
