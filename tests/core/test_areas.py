@@ -18,6 +18,7 @@ from bastler.core.geometry.path import Arc, Line, Path, area, path_bounds, round
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
 from bastler.core.geometry.track import Track
+from bastler.core.planning.area import _straight_way
 from bastler.core.planning.nest import nested, shrunk, stretches, swept, whole_area
 from bastler.core.planning.tight import cornered, follows
 from bastler.core.tooling.tools import Profile
@@ -247,3 +248,12 @@ def test_loops_end_where_a_pocket_has_become_a_line() -> None:
     while level:
         depth, level = depth + 1, tuple(child for one in level for child in one.inner)
     assert depth in (4, 5)
+
+
+def test_a_way_from_one_side_of_an_island_to_the_other_is_no_straight_one() -> None:
+    """Both ends lie on the island's own loop, and nothing is met between them: it runs through the island all along."""
+    island = Path((9.0, 0.0), (Arc((-9.0, 0.0), (0.0, 0.0), False), Arc((9.0, 0.0), (0.0, 0.0), False)))
+    outline = rounded_rectangle(40.0, 30.0, 5.0)
+    assert not _straight_way((9.0, 0.0), (-9.0, 0.0), (outline, island))
+    assert not _straight_way((0.0, 9.0), (9.0, 0.0), (outline, island))
+    assert _straight_way((9.0, 0.0), (30.0, 10.0), (outline, island))

@@ -72,3 +72,10 @@ def test_split_arcs_stay_on_their_circle() -> None:
     assert len(arcs) > 2
     assert all(math.dist((m.x, m.y), centre) == pytest.approx(20.0) for m in arcs)
     assert (arcs[-1].x, arcs[-1].y) == (60.0, 5.0)
+
+
+def test_no_move_is_lost_while_z_is_not_known() -> None:
+    moves = [Rapid(10.0, 10.0), Feed(None, None, -1.0, 100.0), Feed(40.0, 10.0, None, 400.0)]
+    found = fed_by_load(moves, -1.0, BOX, 4.0, lambda angle: 400.0)
+    assert found[:2] == moves[:2]
+    assert (found[-1].x, found[-1].y) == (40.0, 10.0)  # type: ignore[union-attr]

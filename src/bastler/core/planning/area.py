@@ -17,8 +17,8 @@ from numpy.typing import NDArray
 
 from bastler.core.geometry.nearest import begun_at, middle_of, nearest
 from bastler.core.geometry.offsets import curves, meetings
-from bastler.core.geometry.path import Line, Path, Point
-from bastler.core.geometry.region import Region, region
+from bastler.core.geometry.path import Line, Path, Point, short_arcs
+from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Box
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.channel import down_and_round
@@ -129,7 +129,11 @@ def _straight_way(a: Point, b: Point, loops: Loops) -> bool:
     """Whether the straight way between two points of loops meets none of them in between."""
     way, _ = curves([Path(a, (Line(b), Line(a)))])
     share = meetings(way.take(np.array([0])), curves(list(loops))[0])[2] * math.dist(a, b)
-    return not ((share > WAY_MM) & (share < math.dist(a, b) - WAY_MM)).any()
+    if ((share > WAY_MM) & (share < math.dist(a, b) - WAY_MM)).any():
+        return False
+    # Between two places of one loop it may run on its other side all along.
+    middle = ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
+    return math.dist(a, b) < WAY_MM or not loops or inside(tuple(short_arcs(p) for p in loops), *middle)
 
 
 def _over(a: Point, b: Point, z: Height, edge: Loops) -> float:
@@ -170,7 +174,8 @@ def _into(
 
 
 def _ramped(loop: Path, cut: Cut, z: Height, moves: list[Move]) -> Point:
-    """Down along the loop itself."""
+    """Down along the loop itself, from where it is straightest: in its corners roughing may have left a hair."""
+    loop = begun_at(loop, middle_of(*max(loop.pieces(), key=lambda piece: piece[2]))[0])
     top = z.top + LIFT_MM / 2
     moves += [Rapid(*loop.start), Rapid(z=top + LIFT_MM / 2), Feed(None, None, top, cut.feed)]
     moves += down_and_round(loop, None, 0.0, top, z.level, cut.slope, cut.feed_full, cut.feed_down)

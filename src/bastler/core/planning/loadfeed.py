@@ -155,7 +155,8 @@ def _ways(moves: Sequence[Move], level: float) -> list[Move | Way]:
             found.append(move)
             continue
         there = (x if move.x is None else move.x, y if move.y is None else move.y, z if move.z is None else move.z)
-        if isinstance(move, Rapid) or abs(z - level) > SAME_MM or abs(there[2] - level) > SAME_MM:
+        on = abs(z - level) <= SAME_MM and abs(there[2] - level) <= SAME_MM  # never while Z is not known yet
+        if isinstance(move, Rapid) or not on:
             down = math.nan if isinstance(move, Rapid) else move.feed
             found.append(move)
         elif isinstance(move, Turn) or there[:2] != (x, y):
