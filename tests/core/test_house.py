@@ -144,3 +144,9 @@ def test_cycles_are_plain_functions() -> None:
             assert isinstance(getattr(cycle, name), types.FunctionType)
         assert len({f.key for f in cycle.fields}) == len(cycle.fields)
         assert {f.group for f in cycle.fields} <= {"Place", "Size", "Cut", "Entry"}
+
+
+def test_the_house_is_no_harder_to_live_in_than_it_was() -> None:
+    """Questions for the machine's kind, holes in the typing, long functions, shared names, rings of imports."""
+    out = subprocess.run([sys.executable, str(SOURCE.parents[1] / "scripts" / "house")], capture_output=True, text=True)
+    assert out.returncode == 0, out.stdout

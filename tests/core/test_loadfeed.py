@@ -76,6 +76,6 @@ def test_split_arcs_stay_on_their_circle() -> None:
 
 def test_no_move_is_lost_while_z_is_not_known() -> None:
     moves = [Rapid(10.0, 10.0), Feed(None, None, -1.0, 100.0), Feed(40.0, 10.0, None, 400.0)]
-    found = fed_by_load(moves, -1.0, BOX, 4.0, lambda angle: 400.0)
+    found = fed_by_load(moves, -1.0, BOX, 4.0, lambda _: 400.0)
     assert found[:2] == moves[:2]
     assert (found[-1].x, found[-1].y) == (40.0, 10.0)  # type: ignore[union-attr]

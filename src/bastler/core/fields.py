@@ -160,15 +160,7 @@ def read(
     ``tool_kinds``: what a tool field takes that names no kinds of its own. ``work`` is handed to the suggestions; a suggestion sees the answers before it, and what is
     typed further down as what lies ahead. A field whose suggestion waits for another answer is not asked for: that other one is.
     """
-    by_key = {f.key: f for f in fields}
-
-    def ahead(key: str) -> Any:
-        text = typed.get(key, "").strip()
-        with contextlib.suppress(Unusable, Unfinished):
-            return parse(by_key[key], text, work, units) if text and key in by_key else None
-        return None
-
-    values = Values({}, ahead)
+    values = Values({}, _typed_ahead(fields, typed, work, units))
     missing: list[str] = []
     problems: list[Problem] = []
     suggestions: dict[str, Suggestion] = {}
@@ -210,6 +202,18 @@ def read(
             problems.append(Problem(one.key, str(error), label=one.label))
     values.settle()
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden), begun)
+
+
+def _typed_ahead(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: Units) -> Callable[[str], Any]:
+    """What is typed at a field, as a value; nothing if it can't be read."""
+
+    def ahead(key: str) -> Any:
+        one, text = next((f for f in fields if f.key == key), None), typed.get(key, "").strip()
+        with contextlib.suppress(Unusable):
+            return parse(one, text, work, units) if one is not None and text else None
+        return None
+
+    return ahead
 
 
 def drawable(fields: tuple[Field, ...], values: Values) -> Values:

@@ -27,8 +27,8 @@ DEEPER_SHARE = 1.1
 MOST_MORE_PASSES = 6
 
 
-class Pass(Struct, frozen=True):
-    """A roughing cut: mm, mm per turn, its share of the spindle's power at ``speed`` rev/min, and how many are alike."""
+class Roughing(Struct, frozen=True):
+    """A pass: mm, mm per turn, its share of the spindle's power at ``speed`` rev/min, and how many are alike."""
 
     depth: float
     feed: float
@@ -44,7 +44,7 @@ def depth_of(tool: Tool) -> float:
     return min(DEEPEST_MM, max(round(DEPTH_SHARE_OF_EDGE * tool.shank_diameter / 2, 1), SHALLOWEST_MM))
 
 
-def cut_at(v: Values, w: Work, depth: float, feed: float, count: int = 1) -> Pass:
+def cut_at(v: Values, w: Work, depth: float, feed: float, count: int = 1) -> Roughing:
     """A pass with a feed, or as much of it as force and power allow at the stock's diameter."""
     feed *= min(depth_of(v.tool) / depth, 1.0)
     across = 2 * w.lathe.stock.bounds[3] if not w.lathe.stock.is_empty else 1.0
@@ -59,10 +59,10 @@ def cut_at(v: Values, w: Work, depth: float, feed: float, count: int = 1) -> Pas
 
     if (most := power(feed)) > POWER_SHARE:
         feed *= (POWER_SHARE / most) ** (1 / (1 - w.material.mc))
-    return Pass(depth, feed, power(feed), speed, count)
+    return Roughing(depth, feed, power(feed), speed, count)
 
 
-def best(v: Values, w: Work, metal: float) -> Pass:
+def best(v: Values, w: Work, metal: float) -> Roughing:
     """The passes of ``metal`` mm that take least time."""
     own = own_value(v, w, "feed")
     said = v.ahead("feed") or (float(own.text) if own is not None else None)
@@ -93,7 +93,7 @@ def suggest_depth(metal: Callable[[Values, Work], float]) -> Suggest:
     return suggest
 
 
-def _said(one: Pass, w: Work) -> str:
+def _said(one: Roughing, w: Work) -> str:
     """``0.32 per turn: 80 % of 4 kW at 1150/min``."""
     has = said(available(w.machine, one.speed), Kind.NUMBER, w.units, 1)
     feed = show(one.feed, units=w.units, digits=2 if w.units == "mm" else 4)

@@ -109,7 +109,7 @@ class Level:
         return shares, found
 
 
-class Way(Struct, frozen=True):
+class OnLevel(Struct, frozen=True):
     """A move on the level, where it starts, and whether it keeps its feed."""
 
     start: Point
@@ -131,10 +131,10 @@ def fed_by_load(
     Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left. Very short ones do too.
     """
     ways = _ways(moves, level)
-    on = tuple((w.start, replace(w.move, feed=0.0)) for w in ways if isinstance(w, Way))
+    on = tuple((w.start, replace(w.move, feed=0.0)) for w in ways if isinstance(w, OnLevel))
     loads, found = iter(_loads(on, box, radius, before or ())), list[Move]()
     for way in ways:
-        if not isinstance(way, Way):
+        if not isinstance(way, OnLevel):
             found.append(way)
             continue
         angles = next(loads)
@@ -146,9 +146,9 @@ def fed_by_load(
     return found
 
 
-def _ways(moves: Sequence[Move], level: float) -> list[Move | Way]:
+def _ways(moves: Sequence[Move], level: float) -> list[Move | OnLevel]:
     """The moves, those on the level as ways."""
-    found: list[Move | Way] = []
+    found: list[Move | OnLevel] = []
     x, y, z, down = math.nan, math.nan, math.nan, math.nan
     for move in moves:
         if not isinstance(move, Rapid | Feed | Turn):
@@ -162,7 +162,7 @@ def _ways(moves: Sequence[Move], level: float) -> list[Move | Way]:
         elif isinstance(move, Turn) or there[:2] != (x, y):
             down = down if move.feed == down else math.nan
             way = move if isinstance(move, Turn) else Feed(*there[:2], None, move.feed)
-            found.append(Way((x, y), way, move.feed == down))
+            found.append(OnLevel((x, y), way, move.feed == down))
         x, y, z = there
     return found
 
