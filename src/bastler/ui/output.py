@@ -66,6 +66,12 @@ class OutputDesk(QMainWindow):
         several = f"-{self.session.at + 1}" if len(self.session.job.setups) > 1 else ""
         return self._plain_name() + several
 
+    def _suffix(self) -> str:
+        """How the dialect's files end."""
+        from bastler.core.post.dialect import dialects
+
+        return dialects()[self.session.plan.frame.machine.dialect].extension
+
     # G-code
 
     def posted(self) -> str:
@@ -139,8 +145,8 @@ class OutputDesk(QMainWindow):
         out = self.outgoing("Save")
         if out is None:
             return
-        start = str(Path(self._folder()) / f"{self._file_stem()}.nc")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the G-code", start, "G-code (*.nc *.txt)")
+        start = str(Path(self._folder()) / f"{self._file_stem()}{self._suffix()}")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the G-code", start, f"G-code (*{self._suffix()} *.txt)")
         if name:
             try:
                 note = write_atomically(Path(name), out.text.encode("utf-8", "replace"))

@@ -14,9 +14,9 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.canned import Hole
 from bastler.core.gcode.motion import Motion
 from bastler.core.gcode.places import PLAIN, Frame, Place
+from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
-MM_PER_INCH = 25.4
 ARC_TOLERANCE_MM = 0.01
 MOST_OF_A_KIND = 40
 SHORTEST_FAST_RUN = 4

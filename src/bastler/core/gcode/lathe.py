@@ -9,10 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bastler.core.gcode.control import MM_PER_INCH, MOTION_OF, QUIET, SPINDLE, UNREAD, Control
+from bastler.core.gcode.control import MOTION_OF, QUIET, SPINDLE, UNREAD, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
 from bastler.core.gcode.lathemoves import THREADS
 from bastler.core.gcode.motion import BAR, CHANGE
+from bastler.core.quantities import MM_PER_INCH
 
 FOUR_FIGURES = ("lathe-a",)
 """Controls whose T is station and offset in four figures; the others write the offset as D."""

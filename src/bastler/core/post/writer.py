@@ -337,7 +337,8 @@ class Writer:
         self._pending = by_side[move.side].format(number=self.tool.number)
 
     def _dwell(self, move: Dwell) -> None:
-        self.line(self.dialect.words.dwell.format(dwell_ms=f"{move.seconds * 1000:.0f}", dwell_s=f"{move.seconds:.2f}"))
+        seconds = f"{move.seconds:.{self.dialect.numbers.dwell}f}"
+        self.line(self.dialect.words.dwell.format(dwell_ms=f"{move.seconds * 1000:.0f}", dwell_s=seconds))
 
     def _turn_spindle(self, move: Spindle) -> None:
         words = self.dialect.words

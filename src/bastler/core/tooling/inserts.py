@@ -41,7 +41,6 @@ STYLE_DEG: Mapping[str, float] = {
     "P": 117.5, "Q": 107.5, "R": 75, "S": 45, "T": 60, "U": 93, "V": 72.5, "W": 60, "X": 120, "Y": 85,
 }  # fmt: skip
 """Cutting edge angle by style letter, ISO 5608 table 3."""
-NEUTRAL_STYLES = "DMNV"
 HOLDER = re.compile(r"([A-Z])([A-Z])([A-Z])([A-Z])([RLN])(\d\d)(\d\d)([A-Z])(\d\d)\Z", re.ASCII)
 
 

@@ -16,8 +16,8 @@ from typing import Any, Literal
 from msgspec import Struct
 
 from bastler.core.data import DATA, table
+from bastler.core.quantities import MM_PER_INCH
 
-MM_PER_INCH = 25.4
 MINOR_60_DEG = 1.082532
 MINOR_55_DEG = 1.280654
 FORMING_SHARE = 0.425

@@ -378,12 +378,6 @@ class CheckStation(QWidget):
         self.session.hold(self.session.time if on else None)
         self._since(self.session.time)
 
-    def current_line(self) -> int:
-        """Line at the moment shown."""
-        if self.session.checked is None or not self._ends:
-            return 0
-        return int(self.session.checked.motion.line[self._where(self.session.time)[0]])
-
     # replay
 
     def play(self) -> None:

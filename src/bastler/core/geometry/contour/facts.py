@@ -55,11 +55,6 @@ class Element(Struct, frozen=True):
             self, facts=tuple(f for f in self.facts if f.key != key)
         )  # fmt: skip
 
-    def with_fact(self, key: Key, value: float) -> Element:
-        """The element with a fact added or changed."""
-        facts = {f.key: f.value for f in self.facts} | {key: value}
-        return _changed(self, facts=tuple(Fact(k, facts[k]) for k in KEYS if k in facts))
-
 
 def _changed(one: Element, **changes: Any) -> Element:
     from msgspec.structs import replace

@@ -449,8 +449,3 @@ def _conflict(contour: Contour, tolerance: float, dead: tuple[int, str, float], 
     from bastler.core.geometry.contour.explain import explained
 
     return Result("conflict", troubles=explained(contour, tolerance, dead[0], dead[1]))
-
-
-def length_of(answers: tuple[Answer, ...]) -> float:
-    """Of the shortest answer; infinite for none."""
-    return min((a.length for a in answers), default=math.inf)
