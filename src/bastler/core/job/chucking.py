@@ -5,7 +5,6 @@ Zero lies at the front of the finished part unless typed; +Z points away from th
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from functools import partial
 from typing import Any
@@ -15,19 +14,14 @@ from msgspec import Struct
 from bastler.core.fields import Answers, Field, Suggestion, Values, drawable, judged, read
 from bastler.core.geometry.prism import Prism
 from bastler.core.geometry.shapes import Box
+from bastler.core.job.bodies import COLLET_SHARE, Body, Gripped, bodies_of
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.machines import Machine
 
 SIZE = Limits(0, 5_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 5_000)
-CENTRE_DEG = 60.0
-QUILL_MM = 40.0
 USUAL_GRIP_MM = 15.0
-STOP_MM, STOP_SHARE = 6.0, 0.7
-"""How thick a stop behind the stock is drawn, and how wide as a share of the stock."""
-COLLET_SHARE, COLLET_MM = 0.7, 8.0
-"""How wide the spindle nose round a collet is as a share of the chuck, and how thick the collet itself."""
 SIDES = {"hexagon": 6, "square": 4}
 
 
@@ -106,14 +100,6 @@ FIELDS: tuple[Field, ...] = (
 
 
 Section = tuple[tuple[tuple[float, float], ...], ...]
-
-
-class Body(Struct, frozen=True):
-    """Something that must not be touched: a half section as corners (z, r), with the word for it and the remedy."""
-
-    word: str
-    outline: tuple[tuple[float, float], ...]
-    remedy: str
 
 
 class Chucking(Struct, frozen=True):
@@ -221,72 +207,9 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
         flats = v.diameter / 2
         radius = Prism(SIDES[kind], flats).corner if kind in SIDES else flats
         bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
-    chuck = lathe.chuck_diameter / 2
-    bodies = []
-    if v.get("held_in", "chuck") == "chuck":
-        high = min(radius + v.get("jaw_height", 25.0), 2 * chuck)
-        face = jaws - v.get("jaw_length", 35.0)
-        bodies.append(
-            Body(
-                "the jaws",
-                ((face, flats), (jaws, flats), (jaws, high), (face, high)),
-                "let the stock stand out further",
-            )
-        )
-        bodies.append(
-            Body(
-                "the chuck",
-                ((face - lathe.chuck_length, 0.0), (face, 0.0), (face, chuck), (face - lathe.chuck_length, chuck)),
-                "let the stock stand out further",
-            )
-        )
-    else:
-        nose = jaws - 0.35 * chuck
-        ring = (
-            (nose, flats),
-            (jaws, flats),
-            (jaws, flats + COLLET_MM),
-            (nose, max(COLLET_SHARE * chuck, flats + COLLET_MM)),
-        )
-        bodies.append(Body("the collet", ring, "let the stock stand out further"))
-        bodies.append(
-            Body(
-                "the spindle nose",
-                (
-                    (nose - lathe.chuck_length, 0.0),
-                    (nose, 0.0),
-                    (nose, COLLET_SHARE * chuck),
-                    (nose - lathe.chuck_length, COLLET_SHARE * chuck),
-                ),
-                "let the stock stand out further",
-            )
-        )
-    if v.get("stop", False):
-        wide = STOP_SHARE * radius
-        bodies.append(
-            Body(
-                "the stop",
-                ((back - STOP_MM, 0.0), (back, 0.0), (back, wide), (back - STOP_MM, wide)),
-                "hold it further out",
-            )
-        )
-    if v.get("tailstock", False):
-        hole = v.get("centre_hole", 6.0) / 2
-        slope = math.tan(math.radians(CENTRE_DEG / 2))
-        wide = max(2.2 * hole, 8.0)
-        cone = front + (wide - hole) / slope
-        outline = (
-            (front, 0.0),
-            (front, hole),
-            (cone, wide),
-            (cone + QUILL_MM, wide),
-            (cone + QUILL_MM, 2 * wide),
-            (cone + 3 * QUILL_MM, 2 * wide),
-            (cone + 3 * QUILL_MM, 0.0),
-        )
-        bodies.append(Body("the tailstock", outline, "take the tailstock away, or a slimmer tool"))
+    held = Gripped(back, jaws, front, flats, radius, lathe.chuck_diameter / 2, lathe.chuck_length)
     return Chucking(
-        (back, front, bore, radius), flats, tuple(bodies), v.get("speed_limit") or 0.8 * machine.highest_speed,
+        (back, front, bore, radius), flats, bodies_of(v, held), v.get("speed_limit") or 0.8 * machine.highest_speed,
         v.get("clearance", 2.0), v.get("part_length"), kind, section,
     )  # fmt: skip
 

@@ -170,7 +170,7 @@ def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
     m = judge.motion
     held = judge.plan.frame.chucking
     for move, area in marks.parted.items():
-        if held is not None and any("tailstock" in body.word for body in held.bodies):
+        if held is not None and any(body.role == "tailstock" for body in held.bodies):
             text = "The part is cut off while the tailstock pushes against it: it jams. Take the tailstock back before, in a setup of its own, or leave a pip to break off."
             judge.add("cut-off", "stop", text, move)
         inside = widened(area, -FELL_MM)

@@ -37,7 +37,7 @@ class TurnedRoad:
         assert held is not None
         self.plan, self.motion, self.fixed = p, motion, turning.fixed
         self.blank: Area = turning.stock
-        grip = max(b[0] for body in held.bodies for b in body.outline if "tailstock" not in body.word) + 1e-6
+        grip = max(b[0] for body in held.bodies for b in body.outline if body.role != "tailstock") + 1e-6
         self.prism = held.prism
         self.stock = TurnedStock(self.blank, self.fixed, dict(p.tools), grip, self.prism)
         self.snapshots: dict[int, Area] = {0: self.blank}

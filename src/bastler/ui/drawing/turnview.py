@@ -38,10 +38,10 @@ CLOSE_PX = 4.0
 def extent(held: Chucking) -> tuple[float, float, float, float]:
     """What is worth seeing (z0, z1, r0, r1): the bar with a little of the jaws."""
     z0, z1, _, r = held.blank
-    jaws = [p for b in held.bodies if "tailstock" not in b.word for p in b.outline]
+    jaws = [p for b in held.bodies if b.role != "tailstock" for p in b.outline]
     face = max((p[0] for p in jaws), default=z0)
     top = max(r, min(max((p[1] for b in held.bodies[:1] for p in b.outline), default=r), 1.6 * r))
-    tail = max((min(p[0], z1 + 30.0) for b in held.bodies if "tailstock" in b.word for p in b.outline), default=z1)
+    tail = max((min(p[0], z1 + 30.0) for b in held.bodies if b.role == "tailstock" for p in b.outline), default=z1)
     return (max(face - JAW_SHOWN_MM, z0), max(z1, tail), -top, top)
 
 
