@@ -44,7 +44,15 @@ N100 G0 X26.
 
 
 def turn(written: str = "cycle", **values: str) -> Step:
-    asked = {"shape": "contour", "contour": "shaft", "tool": "1", "depth_per_pass": "2", "feed": "0.35", "written": written, **values}
+    asked = {
+        "shape": "contour",
+        "contour": "shaft",
+        "tool": "1",
+        "depth_per_pass": "2",
+        "feed": "0.35",
+        "written": written,
+        **values,
+    }
     return Step(id="turn", cycle="turn", values=asked)
 
 

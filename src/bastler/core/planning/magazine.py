@@ -31,7 +31,7 @@ def pocket_of(tool: Tool, pockets: int) -> int:
 
 def used_tools(plan: Plan) -> list[Tool]:
     """The tools that steps use, in the order of their first cut."""
-    parts = [part for one in plan.cut for part in (one.parts or (one,))]
+    parts = [part for one, parts in plan.in_turn for part in (parts or (one,))]
     return list({p.tool.number: p.tool for p in parts if p.tool is not None}.values())
 
 

@@ -14,7 +14,7 @@ from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.places import elsewhere, frozen
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Along, Placement
-from bastler.core.geometry.shapes import Bounds, Removal
+from bastler.core.geometry.shapes import Removal
 from bastler.core.job.chucking import Section
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame, frame, read_setup, read_tools, setup_fields, work_of
@@ -22,6 +22,7 @@ from bastler.core.marks import Mark
 from bastler.core.moves import Move, Retract
 from bastler.core.planning.contours import NamedContour, read_contours
 from bastler.core.planning.edgefeed import at_the_edge
+from bastler.core.planning.gathering import Stint, gathered, whole
 from bastler.core.planning.patterns import NamedPattern, read_patterns
 from bastler.core.planning.placing import moved_along, placed
 from bastler.core.planning.work import Cleared, Work
@@ -95,8 +96,8 @@ class StepPlan(Struct, frozen=True):
 
 
 class Plan(Struct, frozen=True):
-    """A setup planned: ``start`` the stock before its first step, ``steps`` in list order, ``order`` the indices of
-    ready steps in cutting order."""
+    """A setup planned: ``start`` the stock before its first step, ``steps`` in list order, ``stints`` what is
+    cut one after another."""
 
     job: Job
     setup: Setup
@@ -109,12 +110,26 @@ class Plan(Struct, frozen=True):
     pattern_answers: tuple[Answers, ...]
     contours: Mapping[str, NamedContour]
     steps: tuple[StepPlan, ...]
-    order: tuple[int, ...]
+    stints: tuple[Stint, ...]
+
+    @property
+    def order(self) -> tuple[int, ...]:
+        """Indices of the ready steps, each where its first part is cut."""
+        return tuple(dict.fromkeys(one.index for one in self.stints))
 
     @property
     def cut(self) -> list[StepPlan]:
         """The ready steps in cutting order."""
         return [self.steps[i] for i in self.order]
+
+    @property
+    def in_turn(self) -> list[tuple[StepPlan, tuple[StepPlan, ...]]]:
+        """The ready steps as the program has them, each with its parts that are cut then; a recipe's may be apart."""
+        found = []
+        for one in self.stints:
+            step = self.steps[one.index]
+            found.append((step, tuple(step.parts[k] for k in one.parts) if one.parts else step.parts))
+        return found
 
     def setup_asks(self) -> str:
         """What the setup still asks, or what is wrong there, as a sentence; empty if it is complete."""
@@ -202,12 +217,17 @@ def plan(job: Job, setup_index: int = 0, *, moves: bool = True, known: Known = M
         answers = replace(answers, problems=(*answers.problems, *loose))
     blocked = not answers.complete
     steps, order = _in_order(setup, start, range(len(setup.steps)), moves and not blocked, known)
+    stints = whole(order)
     if setup.gather_by_tool and not blocked:
-        order = _gathered(steps, order)
+        stints = gathered(steps, order)
+        order = list(dict.fromkeys(one.index for one in stints))
         full = order + [i for i in range(len(steps)) if i not in order]
-        steps, _ = _in_order(setup, start, full, moves, known)
+        again, _ = _in_order(setup, start, full, moves, known)
+        if any(len(again[i].parts) != len(steps[i].parts) for i in order):
+            stints = whole(order)
+        steps = again
     return Plan(
-        job, setup, start, answers, tool_answers, f, tools, patterns, pattern_answers, contours, tuple(steps), tuple(order) if not blocked else ()
+        job, setup, start, answers, tool_answers, f, tools, patterns, pattern_answers, contours, tuple(steps), stints if not blocked else ()
     )  # fmt: skip
 
 
@@ -452,27 +472,3 @@ def _along(original: StepPlan, source: Step, where: Along, then: Work, wanted: b
     cleared = tuple(c.moved(where.by) for c in there.cleared)
     one = replace(there, moves=tuple(moved_along(there.moves, where.by)), cleared=cleared)
     return one, then.after((), cleared)
-
-
-def _gathered(steps: list[StepPlan], order: list[int]) -> list[int]:
-    """Ready steps reordered so that a tool stays in as long as no step that overlaps must come first."""
-    waiting, result = list(order), []
-    tool = None
-    while waiting:
-        free = [i for n, i in enumerate(waiting) if not any(_overlap(steps[i], steps[j]) for j in waiting[:n])]
-        best = next((i for i in free if steps[i].tool == tool), free[0])
-        tool = steps[best].tool
-        waiting.remove(best)
-        result.append(best)
-    return result
-
-
-def _overlap(a: StepPlan, b: StepPlan) -> bool:
-    """Whether two steps touch the same place, so that their order matters; on a lathe it always does."""
-    if a.cleared or b.cleared:
-        return True
-    return any(_meet(p.bounds(), q.bounds()) for p in a.removals for q in b.removals)
-
-
-def _meet(p: Bounds, q: Bounds) -> bool:
-    return p[0] <= q[1] and q[0] <= p[1] and p[2] <= q[3] and q[2] <= p[3]

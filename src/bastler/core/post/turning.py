@@ -62,8 +62,8 @@ def post_turned(plan: Plan, dialect: Dialect) -> Program:
             writer.steps.pop()
         writer.line(dialect.words.subprogram_head.format(number=f"{body:04d}", name="one piece"))
         writer.again()
-    for one in plan.cut:
-        writer.step(one)
+    for one, parts in plan.in_turn:
+        writer.step(one, parts)
     if pieces > 1:
         writer.current = -1
         writer.line(dialect.words.subprogram_end)
@@ -99,13 +99,13 @@ class TurnWriter(Writer):
         assert lathe is not None
         return self.dialect.words.change_place.format(x=self.length(lathe.change_x), z=self.length(lathe.change_z))
 
-    def step(self, one: StepPlan, copies: tuple[int, ...] = (0,)) -> None:
+    def step(self, one: StepPlan, parts: tuple[StepPlan, ...], copies: tuple[int, ...] = (0,)) -> None:
         """A step with its tool."""
         if not self.plan.frame.machine.encoder and not self._turns:
             self.line(self.words.per_minute)
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
-        for part in one.parts or (one,):
+        for part in parts or (one,):
             if part.tool is not None and part.moves:
                 self._part = part
                 if self.tool != part.tool or self._second:

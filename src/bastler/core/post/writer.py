@@ -86,11 +86,11 @@ def post(plan: Plan, dialect: Dialect) -> Program:
     copies = range(len(plan.frame.parts))
     if plan.setup_answers.values.get("parts_order", "tool") == "part":
         for copy in copies:
-            for one in plan.cut:
-                writer.step(one, (copy,))
+            for one, parts in plan.in_turn:
+                writer.step(one, parts, (copy,))
     else:
-        for one in plan.cut:
-            writer.step(one, tuple(copies))
+        for one, parts in plan.in_turn:
+            writer.step(one, parts, tuple(copies))
     writer.current = -1
     writer.go_to(0)
     writer.finish()
@@ -202,13 +202,11 @@ class Writer:
         by_offsets = self.plan.setup_answers.values.get("parts_by", "offsets") == "offsets"
         return self.plan.frame.offset_names(first)[self._copy] if by_offsets else first
 
-    def step(self, one: StepPlan, copies: tuple[int, ...] = (0,)) -> None:
-        """A step: its parts one after another, each with its tool, at every one of ``copies``."""
+    def step(self, one: StepPlan, parts: tuple[StepPlan, ...], copies: tuple[int, ...] = (0,)) -> None:
+        """A step: parts of it one after another, each with its tool, at every one of ``copies``."""
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
-        for same in (
-            alike(self, one.parts) if len(self.plan.frame.parts) == 1 else [(part,) for part in one.parts or (one,)]
-        ):
+        for same in alike(self, parts) if len(self.plan.frame.parts) == 1 else [(part,) for part in parts or (one,)]:
             if len(same) > 1:
                 call(self, same)
                 continue
