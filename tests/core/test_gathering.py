@@ -16,7 +16,9 @@ from tests.jobs import HOLE_TOOLS, TOOLS, plate
 
 
 def recipe(key: str, points: str, **more: str) -> Step:
-    return Step(id=key, cycle="recipe", values={"hole": "thread", "thread": "M8", "points": points, "depth": "12", **more})
+    return Step(
+        id=key, cycle="recipe", values={"hole": "thread", "thread": "M8", "points": points, "depth": "12", **more}
+    )
 
 
 def tools(job: Job) -> list[int]:

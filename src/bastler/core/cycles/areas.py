@@ -295,10 +295,12 @@ def moves(v: Values, w: Work) -> list[Move]:
                 result += _edges(v, band, z)
             elif whole(v):
                 result += fed(not_faster(clear(roots, cut, z, w.block)), level)
-            else:
-                result += rest(_inside_out(roots), _free(v, w, band), cut, z, walls_of(band.edge))
-            result += _narrow(v, w, band, cut, z)
             above = level
+        passes = [Height(z, before, safe) for z, before in zip(heights, [top, *heights], strict=False)]
+        if not whole(v):
+            edge = rough_loops(v, band)
+            result += rest(_inside_out(roots), _free(v, w, band), cut, passes, walls_of(band.edge), edge)
+        result += _narrow(v, w, band, cut, passes)
         if v.finish_walls:
             result += _walls(v, w, band, Height(floor, top, safe), cut)
         top = band.floor
@@ -326,7 +328,7 @@ def _free(v: Values, w: Work, band: Band) -> list[Loops]:
     return [tuple(inset(list(r.loops), v.tool.radius - STANDING_MM)) for r in before(w, band)]
 
 
-def _narrow(v: Values, w: Work, band: Band, cut: Cut, z: Height) -> list[Move]:
+def _narrow(v: Values, w: Work, band: Band, cut: Cut, passes: list[Height]) -> list[Move]:
     """Places into which the tool fits only without the allowance on the walls: cut at once to their size."""
     if not v.finish_walls or not v.leave_walls:
         return []
@@ -334,7 +336,8 @@ def _narrow(v: Values, w: Work, band: Band, cut: Cut, z: Height) -> list[Move]:
     free = [shrunk(roughed, v.tool.radius - CORNER_SHARE * v.leave_walls - STANDING_MM)]
     if not whole(v):
         free += _free(v, w, band)
-    return rest(list(shrunk(band.edge, corner_radius(v))), free, cut, z, walls_of(band.edge), aside=v.leave_walls)
+    edge = shrunk(band.edge, corner_radius(v))
+    return rest(list(edge), free, cut, passes, walls_of(band.edge), edge, aside=v.leave_walls)
 
 
 def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
@@ -345,7 +348,7 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
     for level in levels(z.top, z.level, tool.flute_length):
         here = Height(level, z.top, z.safe)
         if not whole(v):
-            result += rest(list(loops), _free(v, w, band), cut, here, shape)
+            result += rest(list(loops), _free(v, w, band), cut, [here], shape, loops)
             continue
         for loop in loops:
             lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)

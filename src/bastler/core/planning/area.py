@@ -32,6 +32,8 @@ SAME_MM = 1e-6
 SMALLEST_LEAD_MM = 0.2
 SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5
+NEAR_RADII = 4.0
+"""Parts that begin at most so many radii apart are cut level by level together."""
 WAY_MM = 1e-4
 
 
@@ -263,31 +265,57 @@ def wall_round(
 
 
 def rest(
-    loops: list[Path], before: list[Loops], cut: Cut, z: Height, walls: Region, *, aside: float = 0.0
+    loops: list[Path],
+    before: list[Loops],
+    cut: Cut,
+    heights: list[Height],
+    walls: Region,
+    edge: Loops,
+    *,
+    aside: float = 0.0,
 ) -> list[Move]:
-    """The parts of loops where steps before have not cleared; ``before``: where the tool's centre is free to be.
+    """The parts of loops where steps before have not cleared, place by place, each down through all ``heights``.
 
-    ``aside``: it is free that far to the left of where a part begins, if the ``walls`` allow.
+    ``before``: where the tool's centre is free to be; ``edge``: the outermost loops. ``aside``: it is free that far to the left of where a part begins, if the ``walls`` allow.
     """
+    parts = [part for loop in loops for part in outside_of(loop, before, OVERLAP_MM)]
+    whole = {id(loop) for loop in loops}
     moves: list[Move] = []
-    for loop in loops:
-        for part in outside_of(loop, before, OVERLAP_MM):
-            if part is loop:
-                _ramped(loop, cut, z, moves)
-                moves.append(Rapid(z=z.safe))
-                continue
-            x, y = part.start
-            if aside:
-                _, along = middle_of(part.start, part.elements[0], part.pieces()[0][2])
-                x, y = _inwards(part.start, along, walls, cut.radius, aside)
-            down = z.top + LIFT_MM / 2 if aside else z.level + LIFT_MM
-            moves += [Rapid(x, y), Rapid(z=down), Feed(None, None, z.level, cut.feed_down if aside else cut.feed)]
-            moves += [
-                *([Feed(*part.start, None, cut.feed)] if aside else []),
-                *follow(part, cut.feed_full),
-                Rapid(z=z.safe),
-            ]
+    for place in _places(parts, NEAR_RADII * cut.radius):
+        row = [(z, part) for z in heights for part in place]
+        for (z, part), then in zip(row, [*row[1:], None], strict=True):
+            if id(part) in whole:
+                end = _ramped(part, cut, z, moves)
+            else:
+                moves += _part(part, cut, z, walls, aside)
+                end = part.end
+            lift = z.safe if then is None or id(then[1]) in whole else _over(end, then[1].start, z, edge)
+            moves.append(Rapid(z=lift))
     return moves
+
+
+def _part(part: Path, cut: Cut, z: Height, walls: Region, aside: float) -> list[Move]:
+    """One part of a loop at one level."""
+    x, y = part.start
+    if aside:
+        _, along = middle_of(part.start, part.elements[0], part.pieces()[0][2])
+        x, y = _inwards(part.start, along, walls, cut.radius, aside)
+    down = z.top + LIFT_MM / 2 if aside else z.level + LIFT_MM
+    return [
+        Rapid(x, y), Rapid(z=down), Feed(None, None, z.level, cut.feed_down if aside else cut.feed),
+        *([Feed(*part.start, None, cut.feed)] if aside else []), *follow(part, cut.feed_full),
+    ]  # fmt: skip
+
+
+def _places(parts: list[Path], near: float) -> list[list[Path]]:
+    """Parts whose beginnings lie near each other, in their order."""
+    found: list[list[Path]] = []
+    for part in parts:
+        mine = [place for place in found if any(math.dist(part.start, other.start) <= near for other in place)]
+        for place in mine:
+            found.remove(place)
+        found.append([*(p for place in mine for p in place), part])
+    return found
 
 
 def walls_of(loops: Loops) -> Region:
