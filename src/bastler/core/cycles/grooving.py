@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING
 
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Line, Path, Point
@@ -13,6 +13,10 @@ from bastler.core.marks import Distance, Mark
 from bastler.core.planning.turn.space import View, real, seen
 from bastler.core.planning.work import Work
 from bastler.core.tooling.cutters import Reach
+
+if TYPE_CHECKING:
+    from bastler.core.planning.contours import NamedContour
+
 
 LEAST_MM = 1e-6
 EDGE_ROOM = 4.0
@@ -177,12 +181,14 @@ def opening(v: Values) -> float:
     return max(along) - min(along)
 
 
-def contour_problem(named: Any, face: bool) -> str:
+def contour_problem(named: NamedContour, face: bool) -> str:
     """Why a contour is no groove, or nothing."""
     if named.values.get("plane", "XY") != "ZX":
         return f"Contour “{named.name}” lies in XY. Choose one in ZX, or change its plane."
     if named.closed:
         return f"Contour “{named.name}” is closed. A groove is open, from one edge over its bottom to the other."
+    if named.path is None:
+        return f"Contour “{named.name}” has no path yet. Finish it."
     across = 0 if face else 1
     span = abs(named.path.start[1 - across] - named.path.end[1 - across])
     return (

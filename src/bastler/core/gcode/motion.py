@@ -6,15 +6,36 @@ coordinates, mm. So a wrong length offset shows as a wrong depth.
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
+from enum import IntEnum
+from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
+from numpy.typing import ArrayLike, DTypeLike, NDArray
 
 from bastler.core.problems import TooMany
 
-RAPID, FEED, ARC, DWELL, CHANGE, THREAD, BAR = 0, 1, 2, 3, 4, 5, 6
-KIND_WORDS = ("rapid", "feed", "arc", "dwell", "tool change", "thread", "bar feed")
+
+class MoveKind(IntEnum):
+    """What a move is; its ``word`` for a person."""
+
+    RAPID = 0
+    FEED = 1
+    ARC = 2
+    DWELL = 3
+    CHANGE = 4
+    THREAD = 5
+    BAR = 6
+
+    @property
+    def word(self) -> str:
+        """``tool change`` and the like."""
+        return {MoveKind.CHANGE: "tool change", MoveKind.BAR: "bar feed"}.get(self, self.name.lower())
+
+
+RAPID, FEED, ARC, DWELL, CHANGE, THREAD, BAR = MoveKind
+ALONG_AXES = (RAPID, FEED, ARC)
+"""Moves that the axes make by themselves, not in step with the spindle."""
 AXES_OF_PLANE = ((0, 1, 2), (2, 0, 1), (1, 2, 0))
 """First, second and normal axis of G17, G18, G19; positive sweep is counter-clockwise (G3)."""
 CHORD_MM = 0.002
@@ -23,24 +44,43 @@ MOST_MOVES = 2_000_000
 PACK_EVERY = 50_000
 
 
+def _column(type_: DTypeLike, width: int = 0) -> Any:
+    """A column of a motion: the type of its numbers, and how many stand in each row (0: one, not in a row of its own)."""
+    return field(metadata={"type": type_, "width": width})
+
+
 @dataclass(frozen=True)
 class Motion:
     """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
     numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell, ``turn`` 1 for M3, -1 for M4, 0 while the spindle stands. Of a bar
     feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open."""
 
-    kind: NDArray[np.uint8]
-    start: NDArray[np.float64]
-    end: NDArray[np.float64]
-    centre: NDArray[np.float64]
-    sweep: NDArray[np.float64]
-    plane: NDArray[np.uint8]
-    feed: NDArray[np.float64]
-    speed: NDArray[np.float64]
-    tool: NDArray[np.int32]
-    line: NDArray[np.int32]
-    seconds: NDArray[np.float64]
-    turn: NDArray[np.int8]
+    kind: NDArray[np.uint8] = _column(np.uint8)
+    start: NDArray[np.float64] = _column(float, 3)
+    end: NDArray[np.float64] = _column(float, 3)
+    centre: NDArray[np.float64] = _column(float, 3)
+    sweep: NDArray[np.float64] = _column(float)
+    plane: NDArray[np.uint8] = _column(np.uint8)
+    feed: NDArray[np.float64] = _column(float)
+    speed: NDArray[np.float64] = _column(float)
+    tool: NDArray[np.int32] = _column(np.int32)
+    line: NDArray[np.int32] = _column(np.int32)
+    seconds: NDArray[np.float64] = _column(float)
+    turn: NDArray[np.int8] = _column(np.int8)
+
+    @classmethod
+    def of(cls, count: int, **columns: ArrayLike) -> Motion:
+        """``count`` moves from some columns, a number standing for a whole one; zero in all others, without memory of their own."""
+        found = []
+        for one in fields(cls):
+            shape = (count, one.metadata["width"]) if one.metadata["width"] else (count,)
+            found.append(np.broadcast_to(np.asarray(columns.get(one.name, 0), dtype=one.metadata["type"]), shape))
+        return cls(*found)
+
+    @classmethod
+    def joined(cls, parts: list[Motion]) -> Motion:
+        """Moves one after another."""
+        return cls(*(np.concatenate([getattr(p, one.name) for p in parts]) for one in fields(cls)))
 
     def __len__(self) -> int:
         return len(self.kind)
@@ -141,13 +181,20 @@ class Builder:
     ) -> None:  # fmt: skip
         """``n`` straight moves along ``points`` (n + 1, 3)."""
         self._flush()
-        n = len(kind)
-        zeros = np.broadcast_to(0.0, n)
         self._parts.append(
-            Motion(kind, points[:-1], points[1:], np.broadcast_to(0.0, (n, 3)), zeros, np.broadcast_to(np.uint8(0), n),
-                   feed, np.broadcast_to(speed, n), np.broadcast_to(np.int32(tool), n), line, zeros, np.broadcast_to(np.int8(turn), n))
-        )  # fmt: skip
-        self._counted(n)
+            Motion.of(
+                len(kind),
+                kind=kind,
+                start=points[:-1],
+                end=points[1:],
+                feed=feed,
+                speed=speed,
+                tool=tool,
+                line=line,
+                turn=turn,
+            )
+        )
+        self._counted(len(kind))
 
     def _counted(self, more: int) -> None:
         self.count += more
@@ -160,19 +207,11 @@ class Builder:
 
     def _flush(self) -> None:
         if self._rows:
-            columns = list(zip(*self._rows, strict=True))
-            types = (np.uint8, float, float, float, float, np.uint8, float, float, np.int32, np.int32, float, np.int8)
-            self._parts.append(Motion(*(np.array(c, dtype=t) for c, t in zip(columns, types, strict=True))))
+            columns = zip(fields(Motion), zip(*self._rows, strict=True), strict=True)
+            self._parts.append(Motion(*(np.array(values, dtype=one.metadata["type"]) for one, values in columns)))
             self._rows = []
 
     def motion(self) -> Motion:
         """All moves so far."""
         self._flush()
-        if not self._parts:
-            none = np.zeros(0)
-            points = np.zeros((0, 3))
-            bytes_, ints = np.zeros(0, np.uint8), np.zeros(0, np.int32)
-            return Motion(
-                bytes_, points, points, points, none, bytes_, none, none, ints, ints, none, np.zeros(0, np.int8)
-            )
-        return Motion(*(np.concatenate([getattr(p, f.name) for p in self._parts]) for f in fields(Motion)))
+        return Motion.joined(self._parts or [Motion.of(0)])

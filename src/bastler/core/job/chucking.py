@@ -57,7 +57,7 @@ class Shop(Struct, frozen=True):
     contours: Mapping[str, Any] = {}
 
 
-def _suggest_grip(v: Values, _: Any) -> Suggestion:
+def _suggest_grip(v: Values, _: object) -> Suggestion:
     if not _raw(v):
         return Suggestion(show(USUAL_GRIP_MM), "a usual length")
     return Suggestion(show(round(max(0.6 * v.diameter, 10.0), 0)), "enough for this diameter")

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -35,6 +35,10 @@ from bastler.core.geometry.contour.solve import Memory, Result, Trouble, solve
 from bastler.core.geometry.path import Arc, Path, Point, area, rounded_rectangle
 from bastler.core.problems import Problem, Unfinished, Unusable
 from bastler.core.quantities import Kind, Limits, Units, evaluate, scale, show
+
+if TYPE_CHECKING:
+    from bastler.core.job.document import ContourRecord, ElementRecord
+
 
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
@@ -129,7 +133,7 @@ class NamedContour(Struct, frozen=True):
         return self.result.certain if self.result is not None else ()
 
 
-def plane_of(values: Any) -> str:
+def plane_of(values: Mapping[str, str] | Values) -> str:
     """The plane of a contour from its typed values."""
     return "ZX" if values.get("plane") == "ZX" else "XY"
 
@@ -158,12 +162,12 @@ def place_words(plane: str, p: Point, units: Units, digits: int = 3) -> str:
     )
 
 
-def read_contours(records: tuple[Any, ...], units: Units) -> Mapping[str, NamedContour]:
+def read_contours(records: tuple[ContourRecord, ...], units: Units) -> Mapping[str, NamedContour]:
     """All contours by id (records have ``id``, ``name``, ``values``, ``elements``)."""
     return {r.id: read_contour_record(r, units) for r in records}
 
 
-def read_contour_record(record: Any, units: Units) -> NamedContour:
+def read_contour_record(record: ContourRecord, units: Units) -> NamedContour:
     """One contour read and, if it is a chain, solved."""
     found = read(CONTOUR_FIELDS, record.values, None, units)
     v = found.values
@@ -250,7 +254,9 @@ def _simple(key: str, name: str, found: Answers, units: Units) -> NamedContour:
     return NamedContour(key, name, path, True, lacks, v, tuple(problems), found.missing)
 
 
-def _chain(elements: tuple[Any, ...], v: Values, units: Units) -> tuple[Contour, list[Problem], dict[str, str]]:
+def _chain(
+    elements: tuple[ElementRecord, ...], v: Values, units: Units
+) -> tuple[Contour, list[Problem], dict[str, str]]:
     """The facts as typed, what can't be read, and what is said of those that are only begun."""
     problems: list[Problem] = []
     begun: dict[str, str] = {}

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from typing import Any
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
@@ -17,6 +17,11 @@ from bastler.core.geometry.path import Point
 from bastler.core.marks import CentreCross, Distance, Mark, PitchCircle, Radius
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units
+
+if TYPE_CHECKING:
+    from bastler.core.job.document import PatternRecord
+    from bastler.core.tooling.tools import Tool
+
 
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
@@ -194,16 +199,18 @@ class _Known(Struct):
     """What the reading of a pattern may look up: the patterns before it."""
 
     patterns: Mapping[str, NamedPattern]
-    tools: Mapping[int, Any] = {}
+    tools: Mapping[int, Tool] = {}
 
 
-def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, NamedPattern], tuple[Answers, ...]]:
+def read_patterns(
+    records: tuple[PatternRecord, ...], units: Units
+) -> tuple[Mapping[str, NamedPattern], tuple[Answers, ...]]:
     """All patterns by id, and the answers of each record (``id``, ``name``, ``values``) in order."""
     by_id = {r.id: r for r in records}
     resolved: dict[str, NamedPattern] = {}
     answers: dict[str, Answers] = {}
 
-    def resolve(one: Any, within: tuple[str, ...]) -> None:
+    def resolve(one: PatternRecord, within: tuple[str, ...]) -> None:
         if one.id in answers:
             return
         source = one.values.get("source", "") if one.values.get("pattern") == "copy" else ""
@@ -224,7 +231,7 @@ def read_patterns(records: tuple[Any, ...], units: Units) -> tuple[Mapping[str, 
     return resolved, tuple(answers[r.id] for r in records)
 
 
-def _with_points(one: Any, found: Answers, resolved: dict[str, NamedPattern]) -> Answers:
+def _with_points(one: PatternRecord, found: Answers, resolved: dict[str, NamedPattern]) -> Answers:
     """The answers judged; the pattern with its points, or with what it lacks."""
     points, leave = (positions(found.values), skipped(found.values)) if found.complete else ([], frozenset[int]())
     problems = (*found.problems, *(place_problems(points, leave) if found.complete else ()))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from typing import Any
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -23,6 +23,13 @@ from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.materials import Material
 from bastler.core.tooling.tools import Tool
 
+if TYPE_CHECKING:
+    from bastler.core.geometry.turned import Area
+    from bastler.core.job.document import Step
+    from bastler.core.planning.contours import NamedContour
+    from bastler.core.planning.patterns import NamedPattern
+
+
 ABOVE_METAL_MM = 2.0
 """Rapid moves stop this far above metal."""
 SAME_CENTRE_MM = 0.02
@@ -34,7 +41,7 @@ class Cleared(Struct, frozen=True):
     ``thread``: what of it is a thread, drawn and not cut from the section.
     """
 
-    area: Any
+    area: Area
     wanted: str = ""
     thread: Threaded | None = None
 
@@ -64,8 +71,8 @@ class Turning(Struct, frozen=True):
     ``away``: Z and radius outside of which all ways are free.
     """
 
-    stock: Any
-    fixed: Any
+    stock: Area
+    fixed: Area
     limit: float
     away: tuple[float, float]
 
@@ -80,7 +87,7 @@ class Turning(Struct, frozen=True):
             away=(self.away[0] + by, self.away[1]),
         )
 
-    def less(self, areas: tuple[Any, ...]) -> Turning:
+    def less(self, areas: tuple[Area, ...]) -> Turning:
         """The same once areas are cut away."""
         import shapely
 
@@ -103,11 +110,11 @@ class Work(Struct, frozen=True):
     material: Material
     machine: Machine
     tools: Mapping[int, Tool]
-    patterns: Mapping[str, Any]
+    patterns: Mapping[str, NamedPattern]
     done: tuple[Removal, ...] = ()
     units: Units = "mm"
-    earlier: tuple[Any, ...] = ()
-    contours: Mapping[str, Any] = {}
+    earlier: tuple[Step, ...] = ()
+    contours: Mapping[str, NamedContour] = {}
     turning: Turning | None = None
 
     @property

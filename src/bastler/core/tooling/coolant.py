@@ -7,9 +7,13 @@ with air, all else flooded; a tool that is made for it through the tool.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING
 
 from bastler.core.tooling.materials import Material
+
+if TYPE_CHECKING:
+    from bastler.core.tooling.tools import Tool
+
 
 WAYS = (("flood", "Flood"), ("mist", "Mist"), ("air", "Air"), ("through", "Through the tool"), ("off", "Off"))
 MEANINGS = {
@@ -25,7 +29,7 @@ PLASTIC_DENSITY = 2.0
 """Lighter materials are plastics, kg/dm³."""
 
 
-def suggested(tool: Any, material: Material, has: Sequence[str]) -> tuple[str, str]:
+def suggested(tool: Tool, material: Material, has: Sequence[str]) -> tuple[str, str]:
     """A way that the machine has, and why."""
     if tool.coolant:
         way, why = tool.coolant, f"as {tool.name} wants it"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.problems import Problem, Unusable
@@ -257,7 +256,7 @@ FULL_PROFILE = Field(
 )
 
 
-def _point(v: Values, _: Any) -> Suggestion:
+def _point(v: Values, _: object) -> Suggestion:
     profile = profile_of(v.thread_angle)
     if profile is not None and (v.full_profile or profile == "trapeze"):
         width = root_width(profile, v.pitch, inside=v.points == "in")

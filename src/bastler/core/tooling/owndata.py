@@ -7,7 +7,7 @@ the job's units. Each number is optional.
 from __future__ import annotations
 
 import re
-from typing import Any
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -15,6 +15,10 @@ from msgspec.structs import replace
 from bastler.core.problems import Unusable
 from bastler.core.quantities import show
 from bastler.core.tooling.materials import Material, materials
+
+if TYPE_CHECKING:
+    from bastler.core.tooling.tools import Tool
+
 
 GROUPS = "PMKNSH"
 WORDS = {"m/min": "speed", "per edge": "feed", "per turn": "feed", "deep": "depth", "beside": "step"}
@@ -62,7 +66,7 @@ def written(entries: tuple[Own, ...], per: str = "edge") -> str:
     return "; ".join(one(e) for e in entries)
 
 
-def own_for(tool: Any, material: Material) -> Own | None:
+def own_for(tool: Tool, material: Material) -> Own | None:
     """A tool's own values for a material, else for its group."""
     by_name = {e.of: e for e in tool.own}
     return by_name.get(material.id) or by_name.get(material.group)
@@ -75,6 +79,6 @@ def kept(entries: tuple[Own, ...], new: Own) -> tuple[Own, ...]:
     return (*(e for e in entries if e.of != new.of), replace(old, **told))
 
 
-def said_own(tool: Any, material: Material) -> str:
+def said_own(tool: Tool, material: Material) -> str:
     """Where a value of one's own comes from, as a reason."""
     return f"your own for {tool.name} in {material.id}"

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
+from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED, RAPID, Motion
 from bastler.core.geometry.shapes import Box
 from bastler.core.job.holding import Obstacle
 from bastler.core.tooling.tools import Tool
@@ -51,7 +51,7 @@ def contacts(motion: Motion, tools: dict[int, Tool], obstacles: tuple[Obstacle, 
     """The first touch of each run of moves, per obstacle."""
     found: list[Contact] = []
     for number, tool in tools.items():
-        moves = np.flatnonzero((motion.tool == number) & ((motion.kind <= FEED) | (motion.kind == ARC)))
+        moves = np.flatnonzero((motion.tool == number) & np.isin(motion.kind, ALONG_AXES))
         if not len(moves):
             continue
         parts = [("tool", tool.radius, 0.0, tool.flute_length)]

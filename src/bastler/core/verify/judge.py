@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ARC, FEED, RAPID
+from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED, RAPID
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.planning.planner import StepPlan
@@ -179,7 +179,7 @@ class Judge(Verdict):
         gauge = np.zeros(len(m))
         for number, tool in self.plan.tools.items():
             gauge[m.tool == number] = tool.gauge_length
-        moves = np.flatnonzero(m.kind <= ARC)
+        moves = np.flatnonzero(np.isin(m.kind, ALONG_AXES))
         if not len(moves):
             return
         low, high = m.extents(moves)

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED, RAPID, THREAD
 from bastler.core.geometry.rolling import swept
 from bastler.core.geometry.turned import Area, polygon, polygons, volume, widened
 from bastler.core.planning.planner import StepPlan
@@ -179,7 +179,7 @@ class TurnJudge(Verdict):
     def _travel(self) -> None:
         m, lathe = self.motion, self.plan.frame.machine.lathe
         assert lathe is not None
-        moves = np.flatnonzero((m.kind <= ARC) | (m.kind == THREAD))
+        moves = np.flatnonzero(np.isin(m.kind, (*ALONG_AXES, THREAD)))
         if not len(moves):
             return
         low, high = m.extents(moves)

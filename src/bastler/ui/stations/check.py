@@ -19,7 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ARC, FEED, KIND_WORDS, THREAD
+from bastler.core.gcode.motion import ARC, FEED, THREAD, MoveKind
 from bastler.core.quantities import Kind, counted, metal, scale, unit_word
 from bastler.ui.checker import Checker
 from bastler.ui.session import Session
@@ -345,7 +345,7 @@ class CheckStation(QWidget):
         feed = (
             f"{m.feed[move] / scale(Kind.FEED, units):.0f} {unit_word(Kind.FEED, units)}"
             if cutting
-            else KIND_WORDS[m.kind[move]]
+            else MoveKind(int(m.kind[move])).word
         )
         self.readings["Feed"].setText(feed)
         self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")

@@ -187,11 +187,11 @@ def misplaced(contour: Contour) -> tuple[int, str] | None:
     return None
 
 
-def _quoted(value: Any) -> str:
+def _quoted(value: object) -> str:
     return f"“{str(value)[:40]}”"
 
 
-def _number(value: Any, place: str) -> float:
+def _number(value: object, place: str) -> float:
     if isinstance(value, bool) or not isinstance(value, int | float):
         raise Unusable(f"{place} must be a number, not {_quoted(value)}.")
     try:

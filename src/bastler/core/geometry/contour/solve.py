@@ -7,7 +7,7 @@ import math
 import time
 from heapq import nsmallest
 from operator import itemgetter
-from typing import Any, Literal, NamedTuple
+from typing import Literal, NamedTuple
 
 from msgspec import Struct
 
@@ -401,11 +401,11 @@ def _judged(known: Spread, piece: Piece, found: Found) -> list[Part]:
 
 
 def _assembled(parts: list[Part], contour: Contour) -> Answer:
-    members: list[Any] = [None] * len(contour.elements)
-    for part in parts:
-        for m in part.members:
-            members[m.source] = m
-    return Answer(mirrored(tuple(members), contour), tuple(o for p in parts for o in p.off))
+    members = {m.source: m for part in parts for m in part.members}
+    return Answer(
+        mirrored(tuple(members[k] for k in range(len(contour.elements))), contour),
+        tuple(o for p in parts for o in p.off),
+    )
 
 
 def _alike(a: Part, b: Part) -> bool:
