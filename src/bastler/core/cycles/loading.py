@@ -32,6 +32,7 @@ from bastler.core.tooling.owndata import own_for, said_own
 
 if TYPE_CHECKING:
     from bastler.core.geometry.path import Path
+    from bastler.core.geometry.shapes import Box
     from bastler.core.moves import Move
     from bastler.core.planning.evenload import Even
     from bastler.core.planning.loadfeed import Box2
@@ -43,10 +44,12 @@ CRESCENT_SHARE = 0.8
 LOOPS_SHARE = 0.65
 """The same of loops: corners and the first loop are slower."""
 ANGLE_PARTS, TIGHT_STEP = 16, math.radians(4.0)
+UNSURE_MM = 0.5
+"""A block may be so much larger than was said: nearer than that to it nothing counts as air."""
 CORNER_ANGLE = math.radians(40.0)
 """A finishing pass that has no more of the tool in metal keeps its feed: the raster's grain is no corner."""
-HALF_STEP = math.radians(1.0)
-"""An angle that is looked up is so much larger than it is, or smaller."""
+GRAIN = math.radians(3.0)
+"""An angle that is looked up is so much larger than it is: this near to the wanted one it is that."""
 DEEPER_SHARE = 1.3
 """A typed depth may be this much more than the tables suggest before it is told."""
 PLUNGE_SHARE = 0.3
@@ -58,14 +61,14 @@ def is_even(v: Values) -> bool:
     return bool(v.get("clear_by", LOOPS) == EVEN)
 
 
-def angle_of(v: Values) -> float:
-    """The angle of the tool in metal that is kept, radians."""
-    return wrap(v.tool, min(v.side_step, v.tool.diameter))
+def angle_of(v: Values, width: float | None = None) -> float:
+    """The angle of the tool in metal that is kept, radians; ``width``: of passes that no side step says."""
+    return wrap(v.tool, min(v.side_step if width is None else width, v.tool.diameter))
 
 
-def feeds_by_angle(v: Values, w: Work) -> tuple[tuple[float, float], ...]:
+def feeds_by_angle(v: Values, w: Work, width: float | None = None) -> tuple[tuple[float, float], ...]:
     """Angles of the tool in metal (radians) and what may be fed there: less of it than the side step asks feeds faster, as its chip and the spindle's power allow; more slower."""
-    tool, angle = v.tool, angle_of(v)
+    tool, angle = v.tool, angle_of(v, width)
 
     def feed(part: float) -> float:
         width = width_for(tool, angle * part)
@@ -94,22 +97,29 @@ def even_of(v: Values, w: Work) -> Even:
     )  # fmt: skip
 
 
-def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work) -> list[Move]:
+def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work, width: float | None = None) -> list[Move]:
     """Moves of a level fed by how much of the tool is in metal, of which none stands outside a box; as they are if that isn't wanted."""
     if not v.get("by_load", True):
         return moves
     from bastler.core.planning.loadfeed import fed_by_load
 
     air = float(v.get("feed_air") or w.machine.feed_limit)
-    known = ((0.0, air), *feeds_by_angle(v, w))
+    known, wanted = ((0.0, air), *feeds_by_angle(v, w, width)), angle_of(v, width)
 
     def feed_at(angle: float) -> float:
+        if wanted - GRAIN / 3 <= angle <= wanted + GRAIN:
+            return float(v.feed)
         above = min(bisect_left(known, (angle,)), len(known) - 1)
         (b, faster), (a, slower) = known[max(above - 1, 0)], known[above]
         feed = faster if a <= b else faster + (slower - faster) * min((angle - b) / (a - b), 1.0)
         return float(f"{feed:.2g}")
 
-    return fed_by_load(moves, level, metal, v.tool.radius, lambda angle: feed_at(max(angle - HALF_STEP, 0.0)))
+    return fed_by_load(moves, level, metal, v.tool.radius, feed_at)
+
+
+def grown(block: Box) -> Box2:
+    """Where the block's metal may be: a little larger than was said."""
+    return (block.x0 - UNSURE_MM, block.x1 + UNSURE_MM, block.y0 - UNSURE_MM, block.y1 + UNSURE_MM)
 
 
 def fed_at_wall(

@@ -21,7 +21,7 @@ from bastler.core.cycles.base import (
     machine_problems,
     speed_fields,
 )
-from bastler.core.cycles.loading import own_value, speed_for
+from bastler.core.cycles.loading import fed, grown, own_value, speed_for
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.region import region
@@ -202,23 +202,24 @@ def _plan(v: Values, w: Work) -> list[Move]:
     if v.way == "spiral":
         return [*_spiral(v, w, heights, above), Rapid(z=w.clearance)]
     moves: list[Move] = [Rapid(*xy(a, lines[0])), Rapid(z=above)]
+    metal = grown(w.block)
     for z in heights:
-        here, there = a, b
+        here, there, level = a, b, list[Move]()
         for i, line in enumerate(lines):
             if i == 0 or v.way == "one":
                 here, there = a, b
-                moves += [Rapid(z=above), Rapid(*xy(here, line)), Rapid(z=z)]
+                level += [Rapid(z=above), Rapid(*xy(here, line)), Rapid(z=z)]
             else:
                 here, there = there, here
-                moves.append(Feed(*xy(here, line), None, v.feed_air))
+                level.append(Feed(*xy(here, line), None, v.feed_air))
             way = 1.0 if there > here else -1.0
             near, far = (edge0, edge1) if way > 0 else (edge1, edge0)
-            moves += [
+            level += [
                 Feed(*xy(near - way * (tool.radius + NEAR_MM), line), None, v.feed_air),
                 Feed(*xy(far + way * PAST_MM, line), None, v.feed),
                 Feed(*xy(there, line), None, v.feed_air),
             ]
-        moves.append(Rapid(z=above))
+        moves += [*fed(level, z, metal, v, w, _strip(v, w)), Rapid(z=above)]
     moves.append(Rapid(z=w.clearance))
     return moves
 
@@ -425,6 +426,7 @@ CYCLE = Cycle(
         Field("leave_finish", "Leave", "Cut", Kind.LENGTH, "How much is left for a last, light pass (0: none)?", "0", NOT_NEGATIVE),
         *speed_fields(feed=False),
         Field("feed", "Feed", "Cut", Kind.FEED, "How fast does the tool feed?", suggest=_suggest_feed, limits=FEED_LIMITS),
+        feedfields.by_load(lambda v: _by_strips(v) and v.get("way") != "spiral"),
         feedfields.air_feed(lambda v: _by_strips(v) and v.get("way") != "spiral"),
         Field("run_out", "Run-out", "Entry", Kind.LENGTH, "How far does the tool run out past the edge?", "3", Limits(0.5, 200), shown=_by_strips),
     ),

@@ -28,7 +28,7 @@ from bastler.core.cycles.base import (
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
-from bastler.core.cycles.loading import fed, own_value, speed_for
+from bastler.core.cycles.loading import UNSURE_MM, fed, grown, own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
@@ -50,8 +50,6 @@ BORDER_MM = 1.0
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
-UNSURE_MM = 0.5
-"""A block may be so much larger than was said: nearer than that to it nothing counts as air."""
 LEAD_STEPS = 2.5
 CORNERS_SHARE = 0.25
 """So much of a side step more may stand at the block's corners than there are loops for."""
@@ -181,8 +179,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
     count = max(math.ceil(wide / v.side_step - CORNERS_SHARE), 1)
     offsets = [tool.radius + v.leave_walls + k * v.side_step for k in range(count - 1, -1, -1)]
     moves: list[Move] = []
-    b, place = w.block, frame_of(v)
-    metal = (b.x0 - UNSURE_MM, b.x1 + UNSURE_MM, b.y0 - UNSURE_MM, b.y1 + UNSURE_MM)
+    place, metal = frame_of(v), grown(w.block)
     z = high + ABOVE_METAL_MM
     for level in levels(high, bottom, v.depth_per_pass):
         moves += fed(placed(_round(v, w, offsets, z, level), place), level, metal, v, w)
