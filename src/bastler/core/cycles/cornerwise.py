@@ -10,6 +10,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.cycles.channeling import frame_of
+from bastler.core.cycles.loading import UNSURE_MM
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Path, Point
 from bastler.core.moves import Feed, Move, Rapid, Turn, follow
@@ -19,8 +20,8 @@ from bastler.core.planning.work import Work
 BACK_MM = 0.3
 
 
-def only_corners(loops: list[Path], around: Path) -> list[list[Path]]:
-    """Of the outermost loops the parts near the block, as long as going back along them is less than going on round."""
+def only_corners(loops: list[Path], around: Path, v: Values, w: Work) -> list[list[Path]]:
+    """Of the outermost loops the parts that meet the block, begun a little beside it, as long as going back along them is less than going on round."""
     from bastler.core.planning.nest import within  # the window starts without it
 
     found: list[list[Path]] = []
@@ -30,13 +31,14 @@ def only_corners(loops: list[Path], around: Path) -> list[list[Path]]:
         begins_near = len(near) > 1 and not (parts[0].wide or parts[-1].wide)
         if begins_near or sum(p.length for p in near) > loop.length / 2:
             break
-        found.append(near)
+        found.append([path for path in near if not _beside(path, v, w)])
     return found
 
 
 def corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float, level: float) -> list[Move]:
     """Parts of loops, the outermost loop's first: all those at one corner, there and back, then those at the next."""
-    corners = [[part] for part in rounds[-1]]
+    rounds = [parts for parts in rounds if parts]
+    corners = [[part] for part in rounds[-1]] if rounds else []
     for parts in rounds[-2::-1]:
         for part in parts:
             min(corners, key=lambda c: math.dist(_middle(c[-1]), _middle(part))).append(part)
@@ -64,14 +66,20 @@ def _middle(part: Path) -> Point:
     return ((x0 + x1) / 2, (y0 + y1) / 2)
 
 
+def _beside(path: Path, v: Values, w: Work) -> bool:
+    """Whether the tool passes beside the block all along a path, looked at in steps of a quarter of its radius."""
+    place, length = frame_of(v), path.length
+    count = math.ceil(4 * length / v.tool.radius) + 1
+    points = (path.part(0.0, max(length * k / count, 1e-6)).end for k in range(count + 1))
+    return all(w.block.away(place.point(p)) > v.tool.radius + UNSURE_MM for p in points)
+
+
 def _in_air(a: Point, b: Point, v: Values, w: Work) -> bool:
     """Whether the tool is beside the block all along a line, looked at in steps of a quarter of its radius."""
     place, count = frame_of(v), math.ceil(4 * math.dist(a, b) / v.tool.radius) + 1
     shares = [k / count for k in range(count + 1)]
-    return all(
-        w.block.is_beyond(place.point((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1]))), v.tool.radius)
-        for s in shares
-    )
+    points = ((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])) for s in shares)
+    return all(w.block.away(place.point(p)) > v.tool.radius + UNSURE_MM for p in points)
 
 
 def _back(part: Path, v: Values, level: float) -> list[Move]:

@@ -41,6 +41,11 @@ class Box(Struct, frozen=True):
         """``x0, x1, y0, y1``."""
         return (self.x0, self.x1, self.y0, self.y1)
 
+    def away(self, p: Point) -> float:
+        """How far a point of the plane lies from it, mm; 0 inside."""
+        dx, dy = max(self.x0 - p[0], p[0] - self.x1, 0.0), max(self.y0 - p[1], p[1] - self.y1, 0.0)
+        return math.hypot(dx, dy)
+
     def is_beyond(self, p: Point, by: float) -> bool:
         """Whether a point of the plane lies more than ``by`` outside it."""
         return p[0] < self.x0 - by or p[0] > self.x1 + by or p[1] < self.y0 - by or p[1] > self.y1 + by

@@ -28,7 +28,7 @@ from bastler.core.cycles.base import (
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.corners import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
-from bastler.core.cycles.loading import UNSURE_MM, fed, grown, own_value, speed_for
+from bastler.core.cycles.loading import fed, grown, own_value, speed_for
 from bastler.core.cycles.reach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
@@ -50,6 +50,8 @@ BORDER_MM = 1.0
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
+AIR_MM = 1.0
+"""So far beside the block, beyond its radius, the tool goes down."""
 LEAD_STEPS = 2.5
 CORNERS_SHARE = 0.25
 """So much of a side step more may stand at the block's corners than there are loops for."""
@@ -191,8 +193,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 
 def _around(v: Values, w: Work) -> Path:
-    """Where the tool's centre is that just touches the block, in the shape's own frame."""
-    b, near = w.block, v.tool.radius + UNSURE_MM
+    """Where the tool's centre is a little beside the block, in the shape's own frame: there it may go down at a rapid."""
+    b, near = w.block, v.tool.radius + AIR_MM
     box = rounded_rectangle(b.size[0] / 2 + near, b.size[1] / 2 + near, near)
     middle = Placement(((b.x0 + b.x1) / 2, (b.y0 + b.y1) / 2))
     return frame_of(v).inverse().path(middle.path(box))
@@ -206,7 +208,7 @@ def _round(
 
     outside, around, above = _outside_y(v, w), _around(v, w), max(approach, level)
     by_control = finish and v.compensation == "control"
-    corners = [] if finish else only_corners([loop_round(v, offset).reversed() for offset in offsets], around)
+    corners = [] if finish else only_corners([loop_round(v, offset).reversed() for offset in offsets], around, v, w)
     moves = corner_by_corner(corners, v, w, above, level) if corners else []
     before: float | None = None
     for offset in offsets[len(corners) :]:
