@@ -79,3 +79,9 @@ def test_no_move_is_lost_while_z_is_not_known() -> None:
     found = fed_by_load(moves, -1.0, BOX, 4.0, lambda _: 400.0)
     assert found[:2] == moves[:2]
     assert (found[-1].x, found[-1].y) == (40.0, 10.0)  # type: ignore[union-attr]
+
+
+def test_a_raster_too_coarse_for_the_tool_changes_no_feed() -> None:
+    moves = [Rapid(-20.0, 4.0), Rapid(z=-2.0), Feed(140.0, 4.0, None, 500.0)]
+    assert fed_by_load(moves, -2.0, (0.0, 9000.0, 0.0, 9000.0), 1.0, lambda _: 3000.0) == moves
+    assert fed_by_load(moves, -2.0, BOX, 0.25, lambda _: 300.0) != moves

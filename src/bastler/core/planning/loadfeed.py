@@ -22,7 +22,9 @@ from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 Floats = NDArray[np.float64]
 Box2 = tuple[float, float, float, float]
 """x0, x1, y0, y1."""
-FINEST_MM, CELLS_PER_RADIUS, MOST_CELLS = 0.05, 35, 4_000_000
+FINEST_MM, CELLS_PER_RADIUS, MOST_CELLS = 0.05, 35, 16_000_000
+FEWEST_CELLS = 10
+"""With fewer cells to its radius, as of a small tool on a very large block, nothing is felt, and feeds stay as they are."""
 STEP_CELLS = 1.5
 """Places along a way are so many cells apart."""
 LAG = 4
@@ -86,11 +88,16 @@ class Level:
 
     def __init__(self, box: Box2, radius: float) -> None:
         x0, x1, y0, y1 = box
-        room = math.sqrt(max((x1 - x0) * (y1 - y0), 1e-9) / MOST_CELLS)
-        self.cell = max(radius / CELLS_PER_RADIUS, FINEST_MM, room)
+        self.cell = self.cell_of(box, radius)
         self.radius, self.at = radius, (x0, y0)
         shape = (math.ceil((y1 - y0) / self.cell), math.ceil((x1 - x0) / self.cell))
         self.metal = np.ones(shape, np.bool_)
+
+    @staticmethod
+    def cell_of(box: Box2, radius: float) -> float:
+        """Size of a cell, mm."""
+        room = math.sqrt(max((box[1] - box[0]) * (box[3] - box[2]), 1e-9) / MOST_CELLS)
+        return max(radius / CELLS_PER_RADIUS, min(FINEST_MM, radius / FEWEST_CELLS), room)
 
     def along(self, start: Point, move: Feed | Turn) -> tuple[Floats, Floats]:
         """Shares of a way (n,) and the angle of the tool in metal at each, radians; its metal is gone then."""
@@ -130,6 +137,8 @@ def fed_by_load(
     ``before``: where the tool has been already, along walls; feeds are then the edge's, as those of a finishing pass.
     Those off the level keep theirs, and so do those that end a way down with its feed: they cut the wedge that it left. Very short ones do too.
     """
+    if Level.cell_of(box, radius) > radius / FEWEST_CELLS:
+        return list(moves)
     ways = _ways(moves, level)
     on = tuple((w.start, replace(w.move, feed=0.0)) for w in ways if isinstance(w, OnLevel))
     loads, found = iter(_loads(on, box, radius, before or ())), list[Move]()
