@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 import random
 import sys
@@ -122,21 +123,23 @@ def _helix_ends(motion: Motion) -> list[int]:
 
 
 def run(count: int = AREAS) -> dict[str, float]:
-    """The figures."""
-    found = [one for seed in range(count) if (one := excess(seed)) is not None]
-    worst = max(one[0] for one in found)
+    """So many areas that have room for a helix; each that passes the bound is printed with its seed."""
+    found: list[tuple[float, float]] = []
+    for seed in itertools.count():
+        if len(found) == count:
+            break
+        one = excess(seed)
+        if one is not None:
+            found.append(one)
+            if one[0] > ALLOWED_DEG:
+                print(seed, round(one[0], 1), flush=True)
     return {
         "areas": len(found),
-        "worst_degrees_above": worst,
+        "worst_degrees_above": max(one[0] for one in found),
         "areas_above_5": sum(one[0] > ALLOWED_DEG for one in found),
         "planning_ms_worst": 1000 * max(one[1] for one in found[1:]),
     }
 
 
 if __name__ == "__main__":
-    count = int(sys.argv[1]) if len(sys.argv) > 1 else AREAS
-    for seed in range(count):
-        one = excess(seed)
-        if one is not None and one[0] > ALLOWED_DEG:
-            print(seed, round(one[0], 1), flush=True)
-    print(run(count))
+    print(run(int(sys.argv[1]) if len(sys.argv) > 1 else AREAS))
