@@ -46,9 +46,18 @@ def test_air_is_air_and_every_piece_ends_where_the_way_does() -> None:
     assert (cuts[-1].x, cuts[-1].y) == (140.0, 4.0)
 
 
-def test_a_second_time_along_the_same_way_is_air() -> None:
+def test_a_second_time_along_the_same_way_is_no_more_than_a_hair() -> None:
+    """Beside the wall that it has just cut nothing is felt, but a hair may stand; a way through air keeps its feed there."""
+
+    def feed_at(angle: float) -> float:
+        return 2000.0 if angle == 0 else 1500.0 if angle < 0.25 else 400.0
+
     moves = [Rapid(10.0, 10.0), Rapid(z=-1.0), Feed(50.0, 10.0, None, 400.0), Feed(10.0, 10.0, None, 400.0)]
-    *_, last = fed_by_load(moves, -1.0, BOX, 4.0, lambda angle: 2000.0 if angle < 0.05 else 400.0)
+    *_, last = fed_by_load(moves, -1.0, BOX, 4.0, feed_at)
+    assert isinstance(last, Feed)
+    assert (last.x, last.feed) == (10.0, 1500.0)
+    moves = [*moves[:3], Feed(10.0, 10.0, None, 2000.0)]
+    *_, last = fed_by_load(moves, -1.0, BOX, 4.0, feed_at)
     assert isinstance(last, Feed)
     assert (last.x, last.feed) == (10.0, 2000.0)
 

@@ -31,6 +31,7 @@ LAG = 4
 """Metal is cleared so many places behind the tool, that what it has just reached is thick enough to be seen."""
 SPARSE = 4
 """It is cleared at each so manieth place: between two only a hair stays."""
+HAIR_MORE = 1.05
 HAIR_CELLS = 0.75
 """The tool is looked round by so much inside its edge, that cells which it cleared but for a hair count as clear."""
 FRONT = 90
@@ -45,7 +46,7 @@ SHORTEST_SHARE, SHORTEST_MM = 0.25, 1.0
 """Pieces with a feed of their own are at least this share of the radius long, or this long."""
 ALIKE = 0.08
 """Feeds that differ by less are one."""
-SAME_MM = 1e-6
+SAME_MM, NEARLY_NONE = 1e-6, 1e-6
 
 
 @njit(cache=True, nogil=True)
@@ -68,6 +69,15 @@ def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no
             hits += FRONT - 1 - last
         if n < len(xs):
             found[k] = math.pi * hits / FRONT
+        if n < len(xs) and hits == 0:
+            # A hair of metal can't be seen; only where none is near either it is air.
+            for j in range(FRONT):
+                a = turns[k] + math.pi * ((j + 0.5) / FRONT - 0.5)
+                c = int((xs[k] + (radius + HAIR_CELLS * cell) * math.cos(a) - x0) / cell)
+                r = int((ys[k] + (radius + HAIR_CELLS * cell) * math.sin(a) - y0) / cell)
+                if 0 <= r < rows and 0 <= c < columns and metal[r, c]:
+                    found[k] = NEARLY_NONE
+                    break
         k = n - LAG
         if k < 0 or (k % SPARSE and k < len(xs) - 1):
             continue
@@ -92,6 +102,11 @@ class Level:
         self.radius, self.at = radius, (x0, y0)
         shape = (math.ceil((y1 - y0) / self.cell), math.ceil((x1 - x0) / self.cell))
         self.metal = np.ones(shape, np.bool_)
+
+    @staticmethod
+    def thinnest(box: Box2, radius: float) -> float:
+        """The largest angle in metal that can't be seen, radians."""
+        return math.acos(1 - HAIR_CELLS * Level.cell_of(box, radius) / radius)
 
     @staticmethod
     def cell_of(box: Box2, radius: float) -> float:
@@ -151,7 +166,9 @@ def fed_by_load(
             found.append(way.move)
         else:
             move = replace(way.move, centred=True) if isinstance(way.move, Turn) and before is None else way.move
-            found += _pieces(way.start, move, [feed_at(angle) for angle in angles])
+            # A way through air may run along a wall that is cut already.
+            unseen = HAIR_MORE * Level.thinnest(box, radius) if move.feed >= feed_at(0.0) else 0.0
+            found += _pieces(way.start, move, [feed_at(a if a > unseen else 0.0) for a in angles])
     return found
 
 

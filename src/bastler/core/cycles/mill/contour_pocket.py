@@ -29,6 +29,8 @@ from bastler.core.tooling.tools import Tool
 STEP_SHARE = 0.8
 WAY_SHARE = 1.4
 """Narrow places are at least this many diameters of a suggested tool wide."""
+TIGHT_WAY_SHARE, WORTH_SHARE = 1.25, 1.3
+"""The same of a larger tool that is worth going through tighter ones: it takes so many times the metal."""
 ROOMY_SHARE = 0.95
 """A suggested tool clears this share of what the smallest one would."""
 
@@ -71,14 +73,23 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
         return Suggestion(str(whole_way.number), f"{whole_way.name}: the largest that reaches all corners")
     easy = next((t for t in fits if all(_roomy(b.edge, t, fits[-1], leave) for b in every)), None)
     if easy is not None:
+        larger = next(
+            (t for t in fits if all(_roomy(b.edge, t, fits[-1], leave, TIGHT_WAY_SHARE) for b in every)), easy
+        )
+        if larger is not easy and loading.even_rate(larger, v.depth, w) > WORTH_SHARE * loading.even_rate(
+            easy, v.depth, w
+        ):
+            return Suggestion(
+                str(larger.number), f"{larger.name}: takes most metal of those that get through everywhere"
+            )
         return Suggestion(str(easy.number), f"{easy.name}: the largest that gets through everywhere")
     return Suggestion(str(fits[0].number), f"{fits[0].name}: the largest that fits in")
 
 
-def _roomy(edge: Loops, tool: Tool, smallest: Tool, leave: float) -> bool:
+def _roomy(edge: Loops, tool: Tool, smallest: Tool, leave: float, way: float = WAY_SHARE) -> bool:
     """Whether a tool gets through all narrow places that the smallest one gets through, has room for its helix, and leaves only corners."""
     room, most = (shrunk(edge, t.radius + leave) for t in (tool, smallest))
-    wide = shrunk(edge, WAY_SHARE * tool.radius + leave)
+    wide = shrunk(edge, way * tool.radius + leave)
     if any(len(pockets_of(r)) != len(pockets_of(most)) or len(r) != len(most) for r in (room, wide)):
         return False
     if not has_room(room, tool.flat_radius):
