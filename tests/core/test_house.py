@@ -150,3 +150,23 @@ def test_the_house_is_no_harder_to_live_in_than_it_was() -> None:
     """Questions for the machine's kind, holes in the typing, long functions, shared names, rings of imports."""
     out = subprocess.run([sys.executable, str(SOURCE.parents[1] / "scripts" / "house")], capture_output=True, text=True)
     assert out.returncode == 0, out.stdout
+
+
+@pytest.mark.parametrize("key", ["depth_per_pass", "side_step"])
+def test_more_passes_than_anybody_means_are_refused_before_anything_is_planned(key: str) -> None:
+    """In every cycle that asks for it: at once, at the field, as a sentence."""
+    asked = 0
+    for cycle in (*cycles().ids("mill"), *cycles().ids("lathe")):
+        one = cycles()[cycle]
+        for field in (f for f in one.fields if f.key == key):
+            asked += 1
+            assert field.limits is not None
+            assert field.limits.low == pytest.approx(0.01)
+            assert not field.limits.low_open
+    assert asked >= 4
+
+
+def test_thin_passes_each_beside_and_below_each_other_are_counted() -> None:
+    step = Step(id="p", cycle="pocket", values={"centre_x": "60", "centre_y": "60", "length": "60", "width": "40", "corner": "6", "depth": "12", "clear_by": "loops", "depth_per_pass": "0.01", "side_step": "0.01"})  # fmt: skip
+    problems = plan(plate(step)).steps[0].answers.problems
+    assert any("passes. Give a larger" in p.text and p.blocks for p in problems)

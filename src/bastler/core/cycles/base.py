@@ -27,6 +27,9 @@ from bastler.core.tooling.power import available, drilling_power, milling_power,
 LONG = Limits(-10_000, 10_000)
 SIZE = Limits(0, 10_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 10_000)
+PASS = Limits(0.01, 10_000)
+"""How deep or wide a pass is: less is nothing that a machine makes, and more passes than anybody means."""
+MOST_PASSES = 200_000
 FEED_LIMITS = Limits(0, 100_000, low_open=True)
 UNUSUAL_KEYS = ("speed", "feed", "feed_full", "feed_down", "feed_finish", "feed_floor")
 UNUSUAL_SHARE = 3.0
@@ -269,8 +272,8 @@ def suggest_top(_: Values, w: Work) -> Suggestion:
 
 
 def machine_problems(v: Values, w: Work) -> list[Problem]:
-    """Spindle speed and feed against the machine; flagged, never replaced."""
-    found = []
+    """Spindle speed and feed against the machine, flagged, never replaced; and more passes than anybody means."""
+    found = [too_many] if (too_many := _too_many(v, w)) else []
     speed, feed = v.get("speed"), v.get("feed")
     if speed is not None and not w.machine.lowest_speed <= speed <= w.machine.highest_speed:
         low, high = w.machine.lowest_speed, w.machine.highest_speed
@@ -290,6 +293,19 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
             )
         )
     return found
+
+
+def _too_many(v: Values, w: Work) -> Problem | None:
+    """Passes over the whole block, one beside and one below the other."""
+    width, length, height = w.block.size
+    deep, wide = v.get("depth_per_pass"), v.get("side_step")
+    if not deep or not wide:
+        return None
+    count = height / deep * max(width, length) / wide
+    if count <= MOST_PASSES:
+        return None
+    text = f"With {show(deep, units=w.units)} per pass and {show(wide, units=w.units)} beside it would take some {count:,.0f} passes. Give a larger depth or side step."
+    return Problem("depth_per_pass", text.replace(",", " "))
 
 
 def climbs(_: Values) -> Metal:

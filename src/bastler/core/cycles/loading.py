@@ -11,7 +11,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from bastler.core.cycles import feedfields
-from bastler.core.cycles.base import FEED_LIMITS, SIZE
+from bastler.core.cycles.base import FEED_LIMITS, PASS
 from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
 from bastler.core.planning.entry import HELIX_SHARE
 from bastler.core.planning.work import Work
@@ -208,7 +208,7 @@ def clearing_fields(
     return (
         Field("clear_by", "Clears by", "Cut", Kind.CHOICE, "Is it cleared with an even load on the tool, or in loops along the walls?", suggest=suggest_way, shown=shown,
               choices=((EVEN, "Even load"), (LOOPS, "Loops"))),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=SIZE),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=PASS),
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ import math
 from msgspec import Struct
 
 from bastler.core.cycles import loading
-from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Pick, speed_fields
+from bastler.core.cycles.base import NOT_NEGATIVE, PASS, Pick, speed_fields
 from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.path import Path, rounded_rectangle
 from bastler.core.geometry.shapes import Removal
@@ -321,7 +321,7 @@ def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None =
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
         Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes", shown=whole),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(LOOPS_SHARE), limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(LOOPS_SHARE), limits=PASS),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner",
               choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(feed=False),

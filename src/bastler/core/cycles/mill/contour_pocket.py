@@ -7,6 +7,7 @@ from bastler.core.cycles.areas import bands, removals, whole
 from bastler.core.cycles.base import (
     LONG,
     NOT_NEGATIVE,
+    PASS,
     SIZE,
     Cycle,
     Pick,
@@ -178,7 +179,7 @@ CYCLE = Cycle(
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
         Field("finish_floor", "Finish floor", "Cut", Kind.FLAG, "Is the floor finished in a pass of its own?", "yes", shown=whole),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(STEP_SHARE), limits=SIZE),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=loading.suggest_step(STEP_SHARE), limits=PASS),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", shown=whole,
               choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(feed=False),

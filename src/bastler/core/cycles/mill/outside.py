@@ -16,6 +16,7 @@ from bastler.core.cycles import channeling, feedfields
 from bastler.core.cycles.base import (
     LONG,
     NOT_NEGATIVE,
+    PASS,
     SIZE,
     Cycle,
     Pick,
@@ -430,8 +431,8 @@ CYCLE = Cycle(
         Field("tab_length", "Tab length", "Size", Kind.LENGTH, "How long is each tab?", "6", SIZE, shown=_with_tabs),
         Field("tab_height", "Tab height", "Size", Kind.LENGTH, "How high over the floor is each tab?", "1.5", SIZE, shown=_with_tabs),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool is used?", suggest=_suggest_tool),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=SIZE),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=SIZE, shown=_whole),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=PASS),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=PASS, shown=_whole),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", choices=(("planner", "Bastler"), ("control", "Control")), shown=_whole),

@@ -5,13 +5,12 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from bastler.core.cycles import contouring
-from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.base import PASS, Cycle, Pick
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
     NOT_NEGATIVE,
     ROUGHNESS,
-    SIZE,
     SPEED_FIELDS,
     WRITTEN,
     feed_field,
@@ -91,7 +90,7 @@ CYCLE = Cycle(
         Field("work", "Do", "Cut", Kind.CHOICE, "Is it roughed, finished, or both?", "both",
               choices=(("both", "Rough and finish"), ("rough", "Rough"), ("finish", "Finish"))),
         *SPEED_FIELDS,
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth(_metal), limits=SIZE, shown=lambda v: v.work != "finish"),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth(_metal), limits=PASS, shown=lambda v: v.work != "finish"),
         feed_field(suggest=suggest_feed(suggest_table_feed)),
         Field("leave_z", "Leave", "Cut", Kind.LENGTH, "How much is left for finishing?", str(USUAL_LEAVE_MM), NOT_NEGATIVE, shown=lambda v: v.work != "finish"),
         ROUGHNESS,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shapely
 
 from bastler.core.cycles import contouring, undercuts
-from bastler.core.cycles.base import Cycle, Pick
+from bastler.core.cycles.base import PASS, Cycle, Pick
 from bastler.core.cycles.turning import (
     FINISH_FEED,
     LONG,
@@ -283,7 +283,7 @@ CYCLE = Cycle(
         Field("along", "Passes along", "Cut", Kind.CHOICE, "Do the roughing passes run along the axis, towards it, or as the contour does?", "axis",
               choices=(("axis", "Along the axis"), ("radius", "Towards the axis"), ("contour", "As the contour")), shown=_either_way),
         *SPEED_FIELDS,
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=suggest_depth(_metal), limits=SIZE, shown=_roughs),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each roughing pass (on the radius)?", suggest=suggest_depth(_metal), limits=PASS, shown=_roughs),
         feed_field(suggest=suggest_feed(suggest_table_feed)),
         Field("leave_x", "Leave in X", "Cut", Kind.LENGTH, "How much is left on the diameter for finishing?", str(USUAL_LEAVE_X_MM), NOT_NEGATIVE, shown=_roughs),
         Field("leave_z", "Leave in Z", "Cut", Kind.LENGTH, "How much is left on faces for finishing?", str(USUAL_LEAVE_Z_MM), NOT_NEGATIVE, shown=_roughs),
