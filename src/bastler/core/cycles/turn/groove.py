@@ -115,69 +115,105 @@ def _points_wrong(v: Values, tool: Tool) -> Problem:
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
-    found, tool = speed_problems(v, w), v.tool
-
-    def mm(value: float) -> str:
-        return show(value, units=w.units)
-
-    if in_corner(v) and abs(v.lean) < LEAST_LEAN_DEG:
-        text = (
-            f"A groove into a corner leans. Give at least {show(LEAST_LEAN_DEG)}° towards the chuck, or away from it."
-        )
-        return [*found, Problem("lean", text)]
-    if not _points_well(v, tool):
-        return [*found, _points_wrong(v, tool)]
-    if by_contour(v):
-        if wrong := contour_problem(v.contour, v.where == "face"):
-            return [*found, Problem("contour", wrong)]
-    elif tool.width > v.width + LEAST_MM:
-        return [
-            *found,
-            Problem("tool", f"The blade is {mm(tool.width)} wide, the groove {mm(v.width)}. Take a narrower one."),
-        ]
-    for key in ("front_angle", "back_angle") if _upright(v) else ():
-        if v.get(key, 0.0) < 0 and v.width + depth_of(v) * math.tan(math.radians(v.get(key))) < tool.width:
-            return [
-                *found,
-                Problem(key, "The groove is wider at its bottom than the blade can enter. Lean the wall less."),
-            ]
-    if depth_of(v) > tool.deep + LEAST_MM:
-        return [
-            *found,
-            Problem(
-                "tool", f"The groove is {mm(depth_of(v))} deep, the blade goes {mm(tool.deep)}. Take a longer blade."
-            ),
-        ]
-    if v.where == "face":
-        outer = 2 * max(r for c in contours(v)[:1] for _, r in points_of(c, 0.01))
-        if outer < tool.face_from - LEAST_MM or (tool.face_to and outer > tool.face_to + LEAST_MM):
-            most = f" to {mm(tool.face_to)}" if tool.face_to else " on"
-            return [
-                *found,
-                Problem(
-                    "tool",
-                    f"Its blade fits into faces from {mm(tool.face_from)}{most}; the groove is {mm(outer)} across. Take another blade.",
-                ),
-            ]
-    elif (
-        not by_contour(v)
-        and not in_corner(v)
-        and (v.bottom - v.surface) * (1 if v.where == "inside" else -1) <= LEAST_MM
+    """One after another, up to the first that keeps it from being cut."""
+    found = speed_problems(v, w)
+    for check in (
+        _leans,
+        _blade_points,
+        _fits,
+        _walls_lean,
+        _deep_enough,
+        _on_its_face,
+        _deepens,
+        _corners,
+        _apart,
+        _metal,
     ):
-        side = "larger" if v.where == "inside" else "smaller"
-        return [*found, Problem("bottom", f"The bottom diameter must be {side} than the surface, {mm(v.surface)}.")]
-    if not by_contour(v) and tool.corner_radius > v.get("corner", 0.0) + LEAST_MM and v.get("corner", 0.0) > 0:
-        found.append(
-            Problem("corner", f"The blade's corners leave a radius of {mm(tool.corner_radius)}.", blocks=False)
-        )
-    if v.get("count", 1) > 1 and abs(v.get("pitch", 0.0)) < (wide := opening(v)):
-        return [*found, Problem("pitch", f"The grooves overlap. Give a pitch of at least {mm(wide)}.")]
-    if not all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
-        there = all(volume(_reached(tool, w, c, bare=True).cleared) > FITS_MM3 for c in contours(v))
-        text = f"Tool {tool.number} finds no metal here that it can reach. "
-        text += holding_in_the_way(w) if there else "Check where the groove is, or take another blade."
-        return [*found, no_way(tool, w, _deepest(v), text)]
+        if (problem := check(v, w)) is not None:
+            found.append(problem)
+            if problem.blocks:
+                break
     return found
+
+
+def _leans(v: Values, _: Work) -> Problem | None:
+    if not in_corner(v) or abs(v.lean) >= LEAST_LEAN_DEG:
+        return None
+    text = f"A groove into a corner leans. Give at least {show(LEAST_LEAN_DEG)}° towards the chuck, or away from it."
+    return Problem("lean", text)
+
+
+def _blade_points(v: Values, _: Work) -> Problem | None:
+    return None if _points_well(v, v.tool) else _points_wrong(v, v.tool)
+
+
+def _fits(v: Values, w: Work) -> Problem | None:
+    if by_contour(v):
+        wrong = contour_problem(v.contour, v.where == "face")
+        return Problem("contour", wrong) if wrong else None
+    if v.tool.width <= v.width + LEAST_MM:
+        return None
+    blade, wide = (show(n, units=w.units) for n in (v.tool.width, v.width))
+    return Problem("tool", f"The blade is {blade} wide, the groove {wide}. Take a narrower one.")
+
+
+def _walls_lean(v: Values, _: Work) -> Problem | None:
+    for key in ("front_angle", "back_angle") if _upright(v) else ():
+        if v.get(key, 0.0) < 0 and v.width + depth_of(v) * math.tan(math.radians(v.get(key))) < v.tool.width:
+            return Problem(key, "The groove is wider at its bottom than the blade can enter. Lean the wall less.")
+    return None
+
+
+def _deep_enough(v: Values, w: Work) -> Problem | None:
+    if depth_of(v) <= v.tool.deep + LEAST_MM:
+        return None
+    deep, goes = (show(n, units=w.units) for n in (depth_of(v), v.tool.deep))
+    return Problem("tool", f"The groove is {deep} deep, the blade goes {goes}. Take a longer blade.")
+
+
+def _on_its_face(v: Values, w: Work) -> Problem | None:
+    """A blade for faces bends along a range of diameters."""
+    if v.where != "face":
+        return None
+    tool, outer = v.tool, 2 * max(r for c in contours(v)[:1] for _, r in points_of(c, 0.01))
+    if outer >= tool.face_from - LEAST_MM and not (tool.face_to and outer > tool.face_to + LEAST_MM):
+        return None
+    low, high, here = (show(n, units=w.units) for n in (tool.face_from, tool.face_to, outer))
+    most = f" to {high}" if tool.face_to else " on"
+    text = f"Its blade fits into faces from {low}{most}; the groove is {here} across. Take another blade."
+    return Problem("tool", text)
+
+
+def _deepens(v: Values, w: Work) -> Problem | None:
+    if v.where == "face" or by_contour(v) or in_corner(v):
+        return None
+    if (v.bottom - v.surface) * (1 if v.where == "inside" else -1) > LEAST_MM:
+        return None
+    side = "larger" if v.where == "inside" else "smaller"
+    return Problem("bottom", f"The bottom diameter must be {side} than the surface, {show(v.surface, units=w.units)}.")
+
+
+def _corners(v: Values, w: Work) -> Problem | None:
+    corner = v.get("corner", 0.0)
+    if by_contour(v) or corner <= 0 or v.tool.corner_radius <= corner + LEAST_MM:
+        return None
+    text = f"The blade's corners leave a radius of {show(v.tool.corner_radius, units=w.units)}."
+    return Problem("corner", text, blocks=False)
+
+
+def _apart(v: Values, w: Work) -> Problem | None:
+    if v.get("count", 1) < 2 or abs(v.get("pitch", 0.0)) >= (wide := opening(v)):
+        return None
+    return Problem("pitch", f"The grooves overlap. Give a pitch of at least {show(wide, units=w.units)}.")
+
+
+def _metal(v: Values, w: Work) -> Problem | None:
+    if all(volume(c.area) > FITS_MM3 for c in _clears(v, w) if not c.wanted):
+        return None
+    there = all(volume(_reached(v.tool, w, c, bare=True).cleared) > FITS_MM3 for c in contours(v))
+    text = f"Tool {v.tool.number} finds no metal here that it can reach. "
+    text += holding_in_the_way(w) if there else "Check where the groove is, or take another blade."
+    return no_way(v.tool, w, _deepest(v), text)
 
 
 def _ways(v: Values, w: Work) -> list[Problem]:

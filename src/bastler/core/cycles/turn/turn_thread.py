@@ -61,29 +61,31 @@ def _clears(v: Values, w: Work) -> tuple[Cleared, ...]:
     return (Cleared(shapely.Polygon(), "", Threaded((z0, r0), (z1, r1), way * v.depth, v.pitch, _title(v, w.units))),)
 
 
+def _refused(v: Values, w: Work) -> Problem | None:
+    """What makes all other questions idle."""
+    tool = v.tool
+    if tool.in_plane.reach != ("in" if inside(v) else "out"):
+        text = f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if inside(v) else 'outside'}. Take another."
+        return Problem("tool", text)
+    if not w.machine.encoder:
+        text = f"{w.machine.name} has no spindle encoder: its feed can't follow the spindle's turns, so it cuts no threads. Choose another machine, or a tap in a floating holder."
+        return Problem("tool", text)
+    if v.end_z >= v.start_z:
+        start = show(v.start_z, units=w.units)
+        text = f"The thread's end lies nearer the chuck than its start: it must be below Z {start}."
+        return Problem("end_z", text)
+    return None
+
+
 def _problems(v: Values, w: Work) -> list[Problem]:
-    tool, found = v.tool, list[Problem]()
+    tool = v.tool
 
     def mm(value: float) -> str:
         return show(value, units=w.units)
 
-    if tool.in_plane.reach != ("in" if inside(v) else "out"):
-        return [
-            Problem(
-                "tool",
-                f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if inside(v) else 'outside'}. Take another.",
-            )
-        ]
-    if not w.machine.encoder:
-        text = f"{w.machine.name} has no spindle encoder: its feed can't follow the spindle's turns, so it cuts no threads. Choose another machine, or a tap in a floating holder."
-        return [Problem("tool", text)]
-    if v.end_z >= v.start_z:
-        return [
-            Problem(
-                "end_z", f"The thread's end lies nearer the chuck than its start: it must be below Z {mm(v.start_z)}."
-            )
-        ]
-    found += _insert_problems(v, w)
+    if (refused := _refused(v, w)) is not None:
+        return [refused]
+    found = _insert_problems(v, w)
     if v.depth > 1.5 * v.pitch:
         found.append(
             Problem("depth", f"A thread of pitch {mm(v.pitch)} is at most {mm(1.5 * v.pitch)} deep. Correct the depth.")
