@@ -108,7 +108,7 @@ def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work, width:
     known, wanted = ((0.0, air), *feeds_by_angle(v, w, width)), angle_of(v, width)
 
     def feed_at(angle: float) -> float:
-        if wanted - GRAIN / 3 <= angle <= wanted + GRAIN:
+        if wanted <= angle <= wanted + GRAIN:
             return float(v.feed)
         above = min(bisect_left(known, (angle,)), len(known) - 1)
         (b, faster), (a, slower) = known[max(above - 1, 0)], known[above]
