@@ -36,6 +36,9 @@ HAIR_CELLS = 0.75
 """The tool is looked round by so much inside its edge, that cells which it cleared but for a hair count as clear."""
 FRONT = 90
 """Directions of the front half that are looked at: 2° apart."""
+_TURNS = math.pi * ((np.arange(FRONT) + 0.5) / FRONT - 0.5)
+AHEAD, ASIDE = np.cos(_TURNS), np.sin(_TURNS)
+"""Those directions, as parts of the tool's way and of what lies left of it."""
 SIDE = 12
 """What is reached straight beside the tool is too thin to be seen: metal seen up to so many directions from there goes on to it."""
 SMOOTH = 7
@@ -53,13 +56,14 @@ SAME_MM, NEARLY_NONE = 1e-6, 1e-6
 def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no-untyped-def]
     """Angle of the tool in metal at places along its way, radians; the raster is cleared on the way."""
     rows, columns = metal.shape
-    seen = radius - HAIR_CELLS * cell
+    seen, beyond = radius - HAIR_CELLS * cell, radius + HAIR_CELLS * cell
     for n in range(len(xs) + LAG):
         k, hits, first, last = min(n, len(xs) - 1), 0, FRONT, -1
+        along_x, along_y = math.cos(turns[k]), math.sin(turns[k])
         for j in range(FRONT if n < len(xs) else 0):
-            a = turns[k] + math.pi * ((j + 0.5) / FRONT - 0.5)
-            c = int((xs[k] + seen * math.cos(a) - x0) / cell)
-            r = int((ys[k] + seen * math.sin(a) - y0) / cell)
+            ahead, aside = AHEAD[j], ASIDE[j]
+            c = int((xs[k] + seen * (ahead * along_x - aside * along_y) - x0) / cell)
+            r = int((ys[k] + seen * (ahead * along_y + aside * along_x) - y0) / cell)
             if 0 <= r < rows and 0 <= c < columns and metal[r, c]:
                 hits += 1
                 first, last = min(first, j), j
@@ -72,9 +76,9 @@ def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no
         if n < len(xs) and hits == 0:
             # A hair of metal can't be seen; only where none is near either it is air.
             for j in range(FRONT):
-                a = turns[k] + math.pi * ((j + 0.5) / FRONT - 0.5)
-                c = int((xs[k] + (radius + HAIR_CELLS * cell) * math.cos(a) - x0) / cell)
-                r = int((ys[k] + (radius + HAIR_CELLS * cell) * math.sin(a) - y0) / cell)
+                ahead, aside = AHEAD[j], ASIDE[j]
+                c = int((xs[k] + beyond * (ahead * along_x - aside * along_y) - x0) / cell)
+                r = int((ys[k] + beyond * (ahead * along_y + aside * along_x) - y0) / cell)
                 if 0 <= r < rows and 0 <= c < columns and metal[r, c]:
                     found[k] = NEARLY_NONE
                     break
@@ -91,6 +95,24 @@ def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no
             first = max(int((xs[k] - half - x0) / cell + 0.5), 0)
             for c in range(first, min(int((xs[k] + half - x0) / cell + 0.5), columns)):
                 metal[r, c] = False
+
+
+@njit(cache=True, nogil=True)
+def _smoothed(felt, share):  # type: ignore[no-untyped-def]
+    """Means over :data:`SMOOTH` places. Seen on a circle that is a hair smaller, ``share`` of it, an edge of metal lies at a larger angle on the tool's own."""
+    n, half = len(felt), SMOOTH // 2
+    for k in range(n):
+        if felt[k] > 0.0:
+            felt[k] = max(felt[k], math.acos(share * math.cos(felt[k])))
+    if n <= SMOOTH + 1:
+        return felt
+    found = np.empty(n)
+    for k in range(n):
+        total = 0.0
+        for i in range(k - half, k + half + 1):
+            total += felt[min(max(i, 0), n - 1)]
+        found[k] = max(total / SMOOTH, felt[k] - GRAIN)
+    return found
 
 
 class Level:
@@ -122,13 +144,7 @@ class Level:
         x, y, turns = _places(start, move, shares)
         found = np.empty(count + 1)
         _felt(self.metal, *self.at, self.cell, x, y, turns, self.radius, found)
-        # Seen on a circle that is a hair smaller, an edge of metal lies at a larger angle on the tool's own.
-        own = np.arccos((1 - HAIR_CELLS * self.cell / self.radius) * np.cos(found))
-        found = np.where(found > 0, np.maximum(found, own), 0.0)
-        if count > SMOOTH:
-            padded = np.pad(found, SMOOTH // 2, "edge")
-            found = np.maximum(np.convolve(padded, np.full(SMOOTH, 1 / SMOOTH), "valid"), found - GRAIN)
-        return shares, found
+        return shares, _smoothed(found, 1 - HAIR_CELLS * self.cell / self.radius)
 
 
 class OnLevel(Struct, frozen=True):
