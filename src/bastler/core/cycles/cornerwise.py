@@ -54,10 +54,17 @@ def corner_by_corner(rounds: list[list[Path]], v: Values, w: Work, above: float,
 
 def reached_in_air(moves: list[Move], there: Point, above: float, level: float, v: Values, w: Work) -> list[Move]:
     """From where moves end to another place on the level: staying down beside the block, or over it."""
-    here = next(((m.x, m.y) for m in reversed(moves) if isinstance(m, Feed | Turn) and m.x is not None), None)
-    if here is not None and _in_air(here, there, v, w):  # type: ignore[arg-type]
+    if any(_in_air(here, there, v, w) for here in _last_place(moves)):
         return [Feed(*there, None, v.feed_air)]
     return [*([Rapid(z=w.clearance)] if moves else []), Rapid(*there), Rapid(z=above), Rapid(z=level)]
+
+
+def _last_place(moves: list[Move]) -> list[Point]:
+    """Where moves end; nothing while they have no cut."""
+    for m in reversed(moves):
+        if isinstance(m, Feed | Turn) and m.x is not None and m.y is not None:
+            return [(m.x, m.y)]
+    return []
 
 
 def _middle(part: Path) -> Point:

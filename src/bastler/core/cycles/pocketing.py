@@ -26,6 +26,8 @@ from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
+OVERLAP_MM = 1.0
+"""A wall's pass runs so far past the place where it began."""
 START_MM = 0.3
 USUAL_LEAVE_MM = 0.2
 ROUND_SHARE = 1.2
@@ -231,6 +233,8 @@ def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float)
     loop = rounded_rectangle(a - offset, b - offset, size.corner - offset)
     reach = free + radius - offset
     centre = (0.0, centre_y)
+    # It goes on past the place where it began, as far as the wall is straight and the arc off it has room.
+    over = max(min(OVERLAP_MM, a - size.corner, a - radius - free), 0.0) if reach > FITS_MM else 0.0
     round_ = follow(loop, v.feed_finish)
     if not by_control and not size.left_radius:
         on = [Rapid(*loop.start), Rapid(z=level), *round_]
@@ -243,13 +247,14 @@ def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float)
             Feed(-reach, centre_y, None, v.feed_finish),
             Turn(*loop.start, centre, True, v.feed_finish),
             *round_,
-            Turn(reach, centre_y, centre, True, v.feed_finish),
+            *([Feed(over, loop.start[1], None, v.feed_finish)] if over > FITS_MM else []),
+            Turn(reach + over, centre_y, (over, centre_y), True, v.feed_finish),
         ]
     else:
         moves += [Feed(*loop.start, None, v.feed_finish), *round_]
     if by_control:
         moves.append(Compensate(None))
-    return [*moves, Feed(0.0, centre_y, None, v.feed_finish), Feed(None, None, level + LIFT_MM, v.feed_finish)]
+    return [*moves, Feed(over, centre_y, None, v.feed_finish), Feed(None, None, level + LIFT_MM, v.feed_finish)]
 
 
 def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:

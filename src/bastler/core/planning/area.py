@@ -30,6 +30,8 @@ AIR_MM = 1.0
 """So far outside the block, beyond its radius, a tool goes down in air."""
 SAME_MM = 1e-6
 SMALLEST_LEAD_MM = 0.2
+PAST_MM = 1.0
+"""A wall's pass runs so far past the place where it began."""
 SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5
 NEAR_RADII = 4.0
@@ -194,12 +196,13 @@ def outside(loop: Path, block: Box, by: float) -> Point | None:
 
 
 class Lead(Struct, frozen=True):
-    """How the tool runs onto a loop: from ``centre`` of an arc with ``radius`` at ``at``; radius 0: straight from there."""
+    """How the tool runs onto a loop: from ``centre`` of an arc with ``radius`` at ``at``; radius 0: straight from there. ``past``: so far past ``at`` it runs off again, mm."""
 
     at: Point
     centre: Point
     radius: float
     along: Point
+    past: float = 0.0
 
 
 def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave: float) -> Lead:
@@ -213,7 +216,10 @@ def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave
             at, along = middle_of(start, e, length)
             centre = (at[0] - along[1] * rho, at[1] + along[0] * rho)
             if walls.depth(*centre) >= rho + tool_radius - SAME_MM:
-                return Lead(at, centre, rho, along)
+                past = min(PAST_MM, length / 2) if isinstance(e, Line) else 0.0
+                further = _further(centre, along, past)
+                room = past > SAME_MM and walls.depth(*further) >= rho + tool_radius - SAME_MM
+                return Lead(at, centre, rho, along, past if room else 0.0)
     at, along = middle_of(*places[0])
     return Lead(at, _inwards(at, along, walls, tool_radius, leave), 0.0, along)
 
@@ -258,10 +264,17 @@ def wall_round(
     if by_control:
         moves.append(Compensate("left"))
     moves += [Feed(*begin, None, feed), Turn(*at, centre, True, feed), *along_it]
+    if lead.past:
+        at, leave, centre = (_further(p, along, lead.past) for p in (at, leave, centre))
+        moves.append(Feed(*at, None, feed))
     moves.append(Turn(*leave, centre, True, feed))
     if by_control:
         moves.append(Compensate(None))
     return [*moves, Feed(*centre, None, feed), Rapid(z=z.safe)]
+
+
+def _further(p: Point, along: Point, by: float) -> Point:
+    return (p[0] + along[0] * by, p[1] + along[1] * by)
 
 
 def rest(

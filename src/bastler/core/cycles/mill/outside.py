@@ -51,6 +51,7 @@ BORDER_MM = 1.0
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
+OVERLAP_MM = 1.0
 AIR_MM = 1.0
 """So far beside the block, beyond its radius, the tool goes down."""
 LEAD_STEPS = 2.5
@@ -233,12 +234,22 @@ def _round(
         for part in (Stretch(loop, False),) if by_control else within(loop, around):
             along = follow(part.path, v.feed_air if part.wide else feed)
             moves += along if finish else not_faster(along)
-        moves.append(Turn(x - reach, centre_y, (x, centre_y), True, feed, None, not finish))
+        over = _past(v) if finish else 0.0
+        if over > FITS_MM:
+            moves.append(Feed(x - over, low, None, feed))
+        moves.append(Turn(x - over - reach, centre_y, (x - over, centre_y), True, feed, None, not finish))
         if by_control:
             moves.append(Compensate(None))
         if offset == offsets[-1]:
-            moves.append(Feed(x - reach, y, None, v.feed_air))
+            moves.append(Feed(x - over - reach, y, None, v.feed_air))
     return [*moves, Rapid(z=w.clearance)]
+
+
+def _past(v: Values) -> float:
+    """How far a wall's pass runs past the place where it began: where that is straight for sure."""
+    if v.get("shape", "rectangle") != "rectangle":
+        return 0.0
+    return float(max(min(OVERLAP_MM, v.length / 2 - v.corner), 0.0))
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
