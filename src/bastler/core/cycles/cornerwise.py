@@ -12,12 +12,12 @@ from msgspec.structs import replace
 from bastler.core.cycles.channeling import frame_of
 from bastler.core.cycles.loading import UNSURE_MM
 from bastler.core.fields import Values
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import Line, Path, Point
 from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.work import Work
 
-BACK_MM = 0.3
+BACK_MM, SAME_MM = 0.3, 1e-6
 
 
 def only_corners(loops: list[Path], around: Path, v: Values, w: Work) -> list[list[Path]]:
@@ -77,16 +77,13 @@ def _beside(path: Path, v: Values, w: Work) -> bool:
     """Whether the tool passes beside the block all along a path, looked at in steps of a quarter of its radius."""
     place, length = frame_of(v), path.length
     count = math.ceil(4 * length / v.tool.radius) + 1
-    points = (path.part(0.0, max(length * k / count, 1e-6)).end for k in range(count + 1))
+    points = (path.part(0.0, max(length * k / count, SAME_MM)).end for k in range(count + 1))
     return all(w.block.away(place.point(p)) > v.tool.radius + UNSURE_MM for p in points)
 
 
 def _in_air(a: Point, b: Point, v: Values, w: Work) -> bool:
-    """Whether the tool is beside the block all along a line, looked at in steps of a quarter of its radius."""
-    place, count = frame_of(v), math.ceil(4 * math.dist(a, b) / v.tool.radius) + 1
-    shares = [k / count for k in range(count + 1)]
-    points = ((a[0] + s * (b[0] - a[0]), a[1] + s * (b[1] - a[1])) for s in shares)
-    return all(w.block.away(place.point(p)) > v.tool.radius + UNSURE_MM for p in points)
+    """The same of a straight line."""
+    return math.dist(a, b) < SAME_MM or _beside(Path(a, (Line(b),)), v, w)
 
 
 def _back(part: Path, v: Values, level: float) -> list[Move]:

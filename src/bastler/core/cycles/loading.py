@@ -126,7 +126,9 @@ def grown(block: Box) -> Box2:
 def fed_at_wall(
     moves: list[Move], level: float, rough: tuple[Path, ...], metal: Box2, v: Values, w: Work
 ) -> list[Move]:
-    """A finishing pass fed slower where more of the tool is in metal than beside a straight wall, as in its corners. ``rough``: where roughing ran along the wall."""
+    """A finishing pass fed slower where more of the tool is in metal than beside a straight wall, as in its corners, if that is wanted. ``rough``: where roughing ran along the wall."""
+    if not v.get("by_load", True):
+        return moves
     from bastler.core.planning.loadfeed import fed_by_load
 
     tool, deep = v.tool, min(float(v.depth), float(v.tool.flute_length))
@@ -158,8 +160,12 @@ def own_value(v: Values, w: Work, which: str) -> Suggestion | None:
 
 def widest(v: Values, *, even: bool, loops_share: float) -> float:
     """The widest side step that is suggested, mm; ``loops_share``: of the flat radius, for loops."""
-    flat = float(v.tool.flat_radius)
-    return min(width_for(v.tool, WIDEST_ANGLE), 0.9 * flat) if even else loops_share * flat
+    return widest_even(v.tool) if even else loops_share * float(v.tool.flat_radius)
+
+
+def widest_even(tool: Tool) -> float:
+    """The same with an even load."""
+    return min(width_for(tool, WIDEST_ANGLE), 0.9 * tool.flat_radius)
 
 
 def best(v: Values, w: Work, *, even: bool, loops_share: float, depth: float | None = None) -> Cut:
@@ -181,8 +187,8 @@ def best(v: Values, w: Work, *, even: bool, loops_share: float, depth: float | N
 def even_rate(tool: Tool, height: float, w: Work) -> float:
     """Metal that a tool takes with an even load, mm³/min."""
     speed = float(suggest_speed(tool, w.material, w.machine).text)
-    widest_ = min(width_for(tool, WIDEST_ANGLE), 0.9 * tool.flat_radius)
-    return best_cut(tool, w.material, w.machine, speed, max(height, 1e-3), widest_, back=w.machine.feed_limit).rate
+    most = widest_even(tool)
+    return best_cut(tool, w.material, w.machine, speed, max(height, 1e-3), most, back=w.machine.feed_limit).rate
 
 
 def clearing_fields(

@@ -20,14 +20,12 @@ from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
 from bastler.core.planning.clearing import loops
 from bastler.core.planning.edgefeed import not_faster
-from bastler.core.planning.passes import levels
+from bastler.core.planning.passes import PAST_MM, levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.quantities import Kind, Limits, show
 from bastler.core.tooling.tools import Tool
 
 LIFT_MM = 1.0
-OVERLAP_MM = 1.0
-"""A wall's pass runs so far past the place where it began."""
 START_MM = 0.3
 USUAL_LEAVE_MM = 0.2
 ROUND_SHARE = 1.2
@@ -234,7 +232,7 @@ def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float)
     reach = free + radius - offset
     centre = (0.0, centre_y)
     # It goes on past the place where it began, as far as the wall is straight and the arc off it has room.
-    over = max(min(OVERLAP_MM, a - size.corner, a - radius - free), 0.0) if reach > FITS_MM else 0.0
+    over = max(min(PAST_MM, a - size.corner, a - radius - free), 0.0) if reach > FITS_MM else 0.0
     round_ = follow(loop, v.feed_finish)
     if not by_control and not size.left_radius:
         on = [Rapid(*loop.start), Rapid(z=level), *round_]

@@ -65,11 +65,11 @@ def cut_at(v: Values, w: Work, depth: float, feed: float, count: int = 1) -> Rou
 def best(v: Values, w: Work, metal: float) -> Roughing:
     """The passes of ``metal`` mm that take least time."""
     own = own_value(v, w, "feed")
-    said = v.ahead("feed") or (float(own.text) if own is not None else None)
-    feed = said or turning_feed(v.tool, w)
+    given = v.ahead("feed") or (float(own.text) if own is not None else None)
+    feed = given or turning_feed(v.tool, w)
     fewest = max(math.ceil(metal / (DEEPER_SHARE * depth_of(v.tool)) - 1e-6), 1)
     tried = [cut_at(v, w, metal / n, feed, n) for n in range(fewest, fewest + MOST_MORE_PASSES)]
-    least = feed - 1e-9 if said else THINNEST_CHIP_SHARE * feed
+    least = feed - 1e-9 if given else THINNEST_CHIP_SHARE * feed
     whole = [one for one in tried if one.feed >= least] or tried[-1:]
     return min(whole, key=lambda one: (one.count / one.feed, one.count))
 

@@ -24,16 +24,17 @@ from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.channel import down_and_round
 from bastler.core.planning.entry import helix, helix_radius, plunge
 from bastler.core.planning.nest import WIDE_SHARE, Loops, Nested, outside_of, stretches
+from bastler.core.planning.passes import PAST_MM
 
 LIFT_MM = 1.0
 AIR_MM = 1.0
 """So far outside the block, beyond its radius, a tool goes down in air."""
 SAME_MM = 1e-6
 SMALLEST_LEAD_MM = 0.2
-PAST_MM = 1.0
-"""A wall's pass runs so far past the place where it began."""
 SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5
+CLEARS_RADII = 2.5
+"""So many radii from a way that is not cut yet no metal of it stands in the tool's way, looked at each half radius."""
 NEAR_RADII = 4.0
 """Parts that begin at most so many radii apart are cut level by level together."""
 WAY_MM = 1e-4
@@ -294,7 +295,9 @@ def rest(
     parts = [part for loop in loops for part in outside_of(loop, before, OVERLAP_MM)]
     whole = {id(loop) for loop in loops}
     moves: list[Move] = []
-    for place in _places(parts, NEAR_RADII * cut.radius):
+    places = _places(parts, NEAR_RADII * cut.radius)
+    for k, place in enumerate(places):
+        standing = [part for later in places[k + 1 :] for part in later]
         row = [(z, part) for z in heights for part in place]
         for (z, part), then in zip(row, [*row[1:], None], strict=True):
             if id(part) in whole:
@@ -302,9 +305,16 @@ def rest(
             else:
                 moves += _part(part, cut, z, walls, aside)
                 end = part.end
-            lift = z.safe if then is None or id(then[1]) in whole else _over(end, then[1].start, z, edge)
-            moves.append(Rapid(z=lift))
+            low = then is not None and id(then[1]) not in whole and _clears(end, then[1].start, standing, cut.radius)
+            moves.append(Rapid(z=_over(end, then[1].start, z, edge) if then is not None and low else z.safe))
     return moves
+
+
+def _clears(a: Point, b: Point, standing: list[Path], radius: float) -> bool:
+    """Whether the tool, straight from one place to another, stays off the metal round ways that are not cut yet."""
+    count = math.ceil(2 * math.dist(a, b) / radius) + 1
+    points = [(a[0] + (b[0] - a[0]) * k / count, a[1] + (b[1] - a[1]) * k / count) for k in range(count + 1)]
+    return all(nearest(part, p)[1] > CLEARS_RADII * radius for part in standing for p in points)
 
 
 def _part(part: Path, cut: Cut, z: Height, walls: Region, aside: float) -> list[Move]:

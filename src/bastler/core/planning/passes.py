@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 
 ROUNDING_MM = 1e-6
+PAST_MM = 1.0
+"""A wall's pass runs so far past the place where it began."""
 
 
 def levels(top: float, bottom: float, most: float) -> list[float]:

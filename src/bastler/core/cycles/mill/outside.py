@@ -39,7 +39,7 @@ from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
 from bastler.core.marks import CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.edgefeed import not_faster
-from bastler.core.planning.passes import levels
+from bastler.core.planning.passes import PAST_MM, levels
 from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -51,7 +51,6 @@ BORDER_MM = 1.0
 OVERLAP_SHARE = 1.6
 """Loops are at most this many flat radii apart."""
 FITS_MM = 1e-6
-OVERLAP_MM = 1.0
 AIR_MM = 1.0
 """So far beside the block, beyond its radius, the tool goes down."""
 LEAD_STEPS = 2.5
@@ -249,7 +248,7 @@ def _past(v: Values) -> float:
     """How far a wall's pass runs past the place where it began: where that is straight for sure."""
     if v.get("shape", "rectangle") != "rectangle":
         return 0.0
-    return float(max(min(OVERLAP_MM, v.length / 2 - v.corner), 0.0))
+    return float(max(min(PAST_MM, v.length / 2 - v.corner), 0.0))
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
