@@ -20,7 +20,7 @@ from bastler.core.geometry.contour.solve import Memory, solve
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Box
 from bastler.core.planning import nest
-from bastler.core.planning.area import Cut, Height, clear
+from bastler.core.planning.area import Height, LevelCut, clear
 from bastler.core.verify.raster import inside
 
 BLOCK = 8
@@ -95,7 +95,7 @@ def pocket() -> dict[str, float]:
     islands = [
         star(12, 7, (45 * math.cos(math.tau * k / 10), 45 * math.sin(math.tau * k / 10)), rng) for k in range(10)
     ]
-    cut = Cut(RADIUS, RADIUS, STEP, 600, 300, 200, "helix", 0.05)
+    cut = LevelCut(RADIUS, RADIUS, STEP, 600, 300, 200, "helix", 0.05)
     found: list[object] = []
 
     def plan() -> None:

@@ -13,12 +13,13 @@ from dataclasses import dataclass
 import numpy as np
 
 from bastler.core.checked import Checked
-from bastler.core.cycles.turning import surface_speed, turning_feed
-from bastler.core.cycles.turnload import depth_of
+from bastler.core.cycles.lathefields import surface_speed, turning_feed
+from bastler.core.cycles.latheload import depth_of
 from bastler.core.engine import Engine
 from bastler.core.gcode.motion import CHANGE, RAPID, THREAD
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
-from bastler.core.planning.planner import Plan, plan
+from bastler.core.planner import plan
+from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
 from bastler.core.request import Request
 from bastler.core.tooling import cutting

@@ -11,12 +11,11 @@ import shapely
 
 from bastler.core.demo import SPINDLE, demo_job
 from bastler.core.engine import Engine
+from bastler.core.geometry.halfsection import box, rounded
 from bastler.core.geometry.rolling import sweeps
-from bastler.core.geometry.turned import box, rounded
-from bastler.core.planning import planner
-from bastler.core.planning.planner import plan
+from bastler.core.planner import REMEMBERED, plan
 from bastler.core.request import Request
-from bastler.core.verify.turned import Marks, TurnedStock
+from bastler.core.verify.section import Marks, TurnedStock
 
 SIZES = (1000, 20_000)
 
@@ -26,7 +25,7 @@ ANEW = ("bastler.core.planning.", "bastler.core.geometry.", "bastler.core.cycles
 
 def forget() -> None:
     """Plan as if for the first time: nothing that was worked out from a job is left."""
-    planner.REMEMBERED.clear()
+    REMEMBERED.clear()
     for name, module in list(sys.modules.items()):
         for made in vars(module).values() if name.startswith(ANEW) else ():
             if hasattr(made, "cache_clear") and made.__module__ == name:

@@ -12,17 +12,18 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
+from bastler.core.benches import post
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
+from bastler.core.job.clamping import FIELDS
 from bastler.core.job.document import Job
-from bastler.core.job.frame import FIELDS
 from bastler.core.job.store import dump, load, parse
+from bastler.core.planner import plan
 from bastler.core.planning.choices import tool_choices
 from bastler.core.planning.magazine import magazine
-from bastler.core.planning.planner import Plan, plan
+from bastler.core.planning.plan import Plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS

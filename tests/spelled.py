@@ -6,14 +6,14 @@ from random import Random
 
 import numpy as np
 
+from bastler.core.benches import post
 from bastler.core.engine import control_of
 from bastler.core.gcode.control import Interpreted
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import CHANGE, Motion
 from bastler.core.job.document import Job
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.request import Request
 from tests.respell import LATHE, MILL, respelled
 

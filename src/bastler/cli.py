@@ -17,7 +17,7 @@ from bastler.core.job.store import SUFFIX, load, read_file, write_atomically
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
-    from bastler.core.planning.planner import Plan
+    from bastler.core.planning.plan import Plan
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
 
@@ -75,7 +75,7 @@ def _dialect(name: str | None) -> str | None:
 
 def _planned(job: Job, index: int, file: Path) -> Plan:
     """A job's plan, ready to be posted; tools that it has to do without are told."""
-    from bastler.core.planning.planner import plan
+    from bastler.core.planner import plan
 
     planned = plan(job, index)
     obstacle = planned.first_obstacle()
@@ -94,8 +94,8 @@ def post_command(
     setup: SetupNumber = 1,
 ) -> int:
     """Write a job's G-code."""
+    from bastler.core.benches import post
     from bastler.core.post.dialect import dialects
-    from bastler.core.post.writer import post
 
     document = load(job)
     planned = _planned(document, _setup_index(document, setup), job)

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from bastler.core.engine import Engine
 from bastler.core.gcode.motion import CHANGE, DWELL, THREAD
 from bastler.core.job.document import Job, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.closed_loop.test_every_cycle import Draw
 from tests.closed_loop.test_turning import turned_sample
@@ -39,7 +39,7 @@ def touches(job: Job, thicker: float = 0.0) -> list[str]:
     """Each place where the body of an inside tool, so many mm thicker all round, meets metal."""
     planned, engine = plan(job), Engine()
     motion = engine.check(Request(job, dialect="iso-lathe-a")).motion
-    stock = planned.start.turning.stock  # type: ignore[union-attr]
+    stock = planned.start.lathe.stock
     both = shapely.union(stock, shapely.transform(stock, lambda p: p * [1.0, -1.0]))
     found: list[str] = []
     for i in range(len(motion)):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import ContourRecord, Job, Setup, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, dialects_for
 from bastler.core.quantities import Kind
 from bastler.core.request import Request

@@ -7,12 +7,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.job import store
 from bastler.core.job.document import Job
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from tests.jobs import CORNERS, FACE, LEFT, plate

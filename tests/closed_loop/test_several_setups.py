@@ -9,10 +9,10 @@ from hypothesis import strategies as st
 
 from bastler.core.engine import Engine
 from bastler.core.fields import Values
-from bastler.core.geometry.shapes import Bore, Box, Prism
+from bastler.core.geometry.shapes import Box, Prism, RoundHole
 from bastler.core.job.document import Job, Setup
-from bastler.core.job.lying import lying
-from bastler.core.planning.planner import plan
+from bastler.core.job.reclamped import lying
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.jobs import BOLTS, CORNERS, FACE, LEFT, RIGHT, TOOLS, changed, plate
 
@@ -41,7 +41,7 @@ def test_nothing_is_lost_between_two_setups(over: str, quarter: str) -> None:
 def test_through_holes_are_there_from_the_other_side_and_pockets_are_not() -> None:
     job = two((FACE, LEFT, CORNERS), (changed(BOLTS, depth_to="tip", depth="3"),), turned_over="y")
     first, second = plan(job, 0), plan(job, 1)
-    assert len([r for r in second.start.done if isinstance(r, Bore)]) == 4
+    assert len([r for r in second.start.done if isinstance(r, RoundHole)]) == 4
     assert not [r for r in second.start.done if isinstance(r, Prism)]
     at = first.steps[2].removals[0].bounds()
     middle = ((at[0] + at[1]) / 2, (at[2] + at[3]) / 2)

@@ -13,7 +13,7 @@ import shapely
 
 from bastler.core.engine import Engine
 from bastler.core.job.document import Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.turned import lathe_job, lines
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+from bastler.core.planner import plan
 from bastler.core.planning.choices import Choice, tool_choices
-from bastler.core.planning.planner import plan
 from tests.jobs import BOLTS, BULL_MILL, FACE, LEFT, MORE_DRILLS, SMALL_MILL, TOOLS, changed, plate
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from bastler.core.engine import Engine
 from bastler.core.job.units import in_units
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.planning.rest import corner_paths
 from bastler.core.request import Request
 from tests.jobs import FACE, LEFT, SMALL_MILL, TOOLS, changed, plate

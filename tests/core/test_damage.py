@@ -7,7 +7,7 @@ import pytest
 from bastler.core.engine import Engine
 from bastler.core.job.document import Setup, Step
 from bastler.core.job.store import dump, parse
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from tests.damage import damaged_job, damaged_text, demo_jobs, drawn, posted_demos

@@ -11,16 +11,16 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.gcode.canned import Hole, hole_actions
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import DWELL, FEED, RAPID
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.codes import codes
 from bastler.core.post.dialect import dialects, dialects_for, parse_dialect
-from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS
@@ -204,7 +204,7 @@ def test_a_dialect_writes_only_what_its_reading_knows() -> None:
 def test_single_words_mean_to_the_interpreter_what_the_writer_calls_them(name: str) -> None:
     one = dialects()[name]
     table = codes(one.reading)
-    for part in (one.words, one.holes, one.turning):
+    for part in (one.words, one.holes, one.lathe):
         for key in part.__struct_fields__ if part is not None else ():
             word = getattr(part, key)
             if isinstance(word, str) and re.fullmatch(r"[GM]\d+(\.\d+)?", word):

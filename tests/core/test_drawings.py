@@ -17,9 +17,9 @@ from bastler.core.geometry.nearest import nearest
 from bastler.core.geometry.path import Arc, Line, Path, area
 from bastler.core.job import store
 from bastler.core.job.document import ContourRecord
+from bastler.core.planner import plan
 from bastler.core.planning.contours import read_contour_record
 from bastler.core.planning.imported import contour_of, pattern_of
-from bastler.core.planning.planner import plan
 from bastler.core.problems import Unusable
 from tests.contours import CONTOURS
 from tests.jobs import plate

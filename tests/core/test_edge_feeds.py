@@ -8,8 +8,8 @@ import pytest
 
 from bastler.core.job.document import Step
 from bastler.core.moves import Compensate, Move, Turn
+from bastler.core.planner import plan
 from bastler.core.planning.edgefeed import at_the_edge, share_on
-from bastler.core.planning.planner import plan
 from tests.jobs import HOLE_TOOLS, TOOLS, plate
 
 

@@ -16,7 +16,7 @@ from bastler.core.exchange.closed import closed_triangles
 from bastler.core.exchange.dxf import write_dxf
 from bastler.core.exchange.stl import write_stl
 from bastler.core.job.store import load
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 
 EXAMPLES = Path(__file__).parents[2] / "examples"

@@ -20,7 +20,7 @@ from bastler.core.exchange.setupsheet import collect, html
 from bastler.core.exchange.tables import read_tools_csv, write_csv, write_tools
 from bastler.core.job import store
 from bastler.core.job.units import in_units
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind, evaluate
 from bastler.core.request import Request

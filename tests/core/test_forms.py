@@ -6,8 +6,8 @@ import pytest
 
 from bastler.core.cycles import cycles
 from bastler.core.fields import read
-from bastler.core.job.frame import frame, read_setup
-from bastler.core.planning.planner import plan
+from bastler.core.job.clamping import clamping_frame, read_clamping
+from bastler.core.planner import plan
 from bastler.core.quantities import Kind
 from bastler.core.tooling.feeds import suggest_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
@@ -133,7 +133,7 @@ def test_a_deep_pass_is_flagged_but_planned() -> None:
 def test_zero_is_the_chosen_point(anchor: str) -> None:
     for by, pick in (("part", "part"), ("block", "block")):
         setup = plate(zero_by=by, anchor=anchor).setups[0]
-        box = getattr(frame(setup, read_setup(setup, "mm")), pick)
+        box = getattr(clamping_frame(setup, read_clamping(setup, "mm")), pick)
         low, high = (box.x0, box.y0, box.z0), (box.x1, box.y1, box.z1)
         for i, sign in enumerate(anchor.split(",")):
             assert {"-": low[i], "0": (low[i] + high[i]) / 2, "+": high[i]}[sign] == pytest.approx(0.0)
@@ -141,8 +141,8 @@ def test_zero_is_the_chosen_point(anchor: str) -> None:
 
 def test_typed_zero_and_grip() -> None:
     setup = plate(zero_by="typed", zero_x="10", zero_y="20", zero_z="22").setups[0]
-    assert frame(setup, read_setup(setup, "mm")).block.x0 == -10
-    assert "can't hold" in read_setup(plate(grip="30").setups[0], "mm").problems[0].text
+    assert clamping_frame(setup, read_clamping(setup, "mm")).block.x0 == -10
+    assert "can't hold" in read_clamping(plate(grip="30").setups[0], "mm").problems[0].text
 
 
 def test_gathering_keeps_what_depends_on_the_order() -> None:

@@ -6,11 +6,11 @@ from itertools import groupby
 
 import pytest
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.request import Request
 from tests.jobs import HOLE_TOOLS, TOOLS, plate
 

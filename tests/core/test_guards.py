@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
-from bastler.core.planning.planner import REMEMBERED, plan
+from bastler.core.planner import REMEMBERED, plan
 from bastler.core.request import Request
 from tests.jobs import FACE, LEFT, RIGHT, plate
 

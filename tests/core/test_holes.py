@@ -10,17 +10,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bastler.core.benches import post
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.fields import Field, parse, typed_text
 from bastler.core.job.document import Job, PatternRecord, Setup, Step
 from bastler.core.moves import Bore, Drill, Feed, Pecks, Rapid, Tap
+from bastler.core.planner import plan
 from bastler.core.planning.ordering import length, shortest
 from bastler.core.planning.patterns import frame, grid, line, read_patterns
-from bastler.core.planning.planner import Plan, StepPlan, plan
+from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.holes import canned, written_out
-from bastler.core.post.writer import post
+from bastler.core.post.holewords import canned, written_out
 from bastler.core.quantities import Kind
 from bastler.core.request import Request
 from tests.closed_loop.test_every_cycle import STOCK

@@ -16,7 +16,7 @@ import bastler.core.cycles.mill as mill
 from bastler.core.cycles import FAMILIES, Registry, cycles
 from bastler.core.job.document import Step
 from bastler.core.marks import CentreCross, Distance, HoleSpot, PitchCircle, Radius, SectionAt, Sign
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.quantities import Kind
 from tests.closed_loop.test_every_cycle import job_of
 from tests.contours import CONTOURS
@@ -46,7 +46,7 @@ def test_no_file_outside_names_a_cycle() -> None:
         if path.parent not in inside:
             assert one.search(path.read_text("utf-8")) is None, f"{path} imports a cycle"
     assert one.search("from bastler.core.cycles.mill import face")
-    assert one.search("import bastler.core.cycles.turn.groove")
+    assert one.search("import bastler.core.cycles.lathe.groove")
 
 
 def test_two_cycles_of_one_id_are_refused(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from bastler.core.planner import plan
 from bastler.core.planning.magazine import magazine, pocket_of, used_tools
-from bastler.core.planning.planner import plan
 from tests.jobs import CORNERS, DRILL_68, DRILL_85, END_MILL, FACE, FACE_MILL, LEFT, TOOLS, plate
 
 

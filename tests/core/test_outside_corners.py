@@ -8,7 +8,7 @@ import pytest
 
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.moves import Feed, Rapid, Turn
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from tests.closed_loop.test_every_cycle import TOOLS
 
 BLOCK = {"size_x": "120", "size_y": "80", "size_z": "30", "over_x": "2", "over_y": "2", "over_top": "0", "grip": "4"}

@@ -7,13 +7,13 @@ import re
 import pytest
 from msgspec.structs import replace
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.request import Request
-from bastler.core.tooling import profiles
+from bastler.core.tooling import profileforms
 from bastler.core.tooling.machines import machines
 from tests.jobs import BOLTS, FACE, LEFT, changed, plate
 from tests.turned import lathe_job
@@ -26,7 +26,7 @@ def on(job: Job, **facts: object) -> Job:
     """The job on its machine, but with some facts of that changed."""
     setup = job.setups[0]
     own = replace(machines()[setup.machine], id="own-plain", name="Old machine", **facts)
-    profiles.save(own)
+    profileforms.save(own)
     return job.with_setup(setup.changed(machine="own-plain"))
 
 

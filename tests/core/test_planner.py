@@ -15,7 +15,7 @@ from bastler.core.geometry.shapes import Box, Prism
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.store import save
 from bastler.core.moves import Feed, Holes, Rapid, Turn
-from bastler.core.planning.planner import REMEMBERED, plan
+from bastler.core.planner import REMEMBERED, plan
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.tooling.machines import machines, parse_machine
 from bastler.core.tooling.materials import materials

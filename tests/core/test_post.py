@@ -5,16 +5,17 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.job.store import dump, parse
 from bastler.core.moves import Pecks, Turn
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect
+from bastler.core.post.millwriter import MillWriter
 from bastler.core.post.program import Program
-from bastler.core.post.writer import Writer, post
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
-from bastler.core.tooling import profiles
+from bastler.core.tooling import profileforms
 from bastler.core.tooling.machines import machines
 from tests.jobs import BOLTS, CORNERS, FACE, LEFT, RIGHT, changed, plate
 
@@ -154,7 +155,7 @@ def test_tools_are_changed_where_the_machine_has_a_place_for_it(tmp_path, monkey
     plain = post(plan(plate(FACE, CORNERS)), ISO).text
     assert "G53 G0 X" not in plain
     small = machines()["small-mill-mm"]
-    profiles.save(replace(small, id="own-x", change_at=(-350.0, -20.5)))
+    profileforms.save(replace(small, id="own-x", change_at=(-350.0, -20.5)))
     job = plate(FACE, CORNERS)
     job = job.with_setup(job.setups[0].changed(machine="own-x"))
     lines = post(plan(job), ISO).lines
@@ -200,7 +201,7 @@ def test_a_typed_number_outside_sense_is_told_and_kept(key: str, text: str, word
 
 
 def test_an_arc_smaller_than_the_digits_is_a_straight_move() -> None:
-    writer = Writer(plan(plate()), ISO)
+    writer = MillWriter(plan(plate()), ISO)
     writer.here, writer._exact = [10.0, 10.0, 0.0], (10.0, 10.0)
     writer.move(Turn(10.0006, 10.0002, (10.0003, 10.0001), True, 100.0))
     assert writer.lines == ["N10 G1 X10.001 F100"]

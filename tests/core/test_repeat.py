@@ -8,16 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.core.cycles.places import elsewhere, place_of
+from bastler.core.benches import post
+from bastler.core.cycles.elsewhere import elsewhere, place_of
 from bastler.core.engine import Engine
 from bastler.core.geometry.placement import Placement, about
-from bastler.core.geometry.shapes import Bore, Prism
+from bastler.core.geometry.shapes import Prism, RoundHole
 from bastler.core.job.document import Step
 from bastler.core.moves import Compensate, Turn
+from bastler.core.planner import plan
 from bastler.core.planning.placing import placed
-from bastler.core.planning.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.request import Request
 from tests.jobs import BOLTS, FACE, LEFT, TOOLS, changed, plate
 
@@ -106,7 +106,7 @@ def test_a_group_goes_tool_by_tool_and_turns_round_a_circle() -> None:
     assert isinstance(pocket, Prism)
     assert pocket.centre == pytest.approx((170, 90))
     assert pocket.angle % 180 == pytest.approx(0, abs=1e-6)
-    assert [b.centre for b in bores if isinstance(b, Bore)] == [pytest.approx((155, 90)), pytest.approx((170, 75))]
+    assert [b.centre for b in bores if isinstance(b, RoundHole)] == [pytest.approx((155, 90)), pytest.approx((170, 75))]
 
 
 def test_a_copy_sees_the_stock_where_it_lands() -> None:

@@ -9,10 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from bastler.core.geometry.cutaway import CURVE_POINTS, profile
 from bastler.core.geometry.path import Arc, Line, Path
-from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.section import CURVE_POINTS, profile
-from bastler.core.geometry.shapes import Bore, Box, Prism, Removal, height_at
+from bastler.core.geometry.shapes import Box, Prism, Removal, RoundHole, height_at
+from bastler.core.geometry.underside import Profile
 from bastler.core.verify.grid import surface
 
 BLOCK = Box(0.0, 100.0, 0.0, 60.0, -20.0, 0.0)
@@ -25,7 +25,9 @@ def removals(draw: st.DrawFn) -> Removal:
     if draw(st.booleans()):
         radius, flat = draw(st.floats(1, 20)), draw(st.sampled_from((0.0, 0.4, 1.0)))
         slope = draw(st.sampled_from((0.0, 0.6, 1.0)))
-        return Bore(centre, Profile(radius, flat * radius, slope=slope, step=draw(st.sampled_from((0.0, 2.0)))), floor)
+        return RoundHole(
+            centre, Profile(radius, flat * radius, slope=slope, step=draw(st.sampled_from((0.0, 2.0)))), floor
+        )
     width = draw(st.floats(4, 40))
     corner = draw(st.floats(0, width / 2))
     fillet = draw(st.sampled_from((0.0, min(1.0, corner))))

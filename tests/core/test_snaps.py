@@ -8,16 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.shapes import Bore, Box, Prism
+from bastler.core.geometry.shapes import Box, Prism, RoundHole
 from bastler.core.geometry.snaps import nearest, snaps, towards
+from bastler.core.geometry.underside import Profile
 
 BLOCK = Box(0, 100, 0, 60, -20, 0)
 
 
 def test_corners_middles_and_centres_are_there() -> None:
     pocket = Prism((50, 30), 40, 20, 5, 0.0, -5)
-    hole = Bore((12, 12), Profile(4.0, 4.0), -10)
+    hole = RoundHole((12, 12), Profile(4.0, 4.0), -10)
     points = snaps((BLOCK,), (pocket, hole))
     assert points[0] == (0.0, 0.0)
     wanted = [

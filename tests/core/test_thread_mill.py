@@ -9,7 +9,7 @@ import pytest
 from bastler.core.engine import Engine
 from bastler.core.job.document import Step
 from bastler.core.moves import Turn
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.jobs import MORE_DRILLS, THREAD_MILL, TOOLS, changed, plate
 

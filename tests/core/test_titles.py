@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from bastler.core.demo import BUSH, DEMO, demo_job
 from bastler.core.job.units import in_units
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 
 
 def test_an_inch_job_has_inch_titles() -> None:

@@ -11,11 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from bastler.core.geometry.profile import Profile, slope_of
-from bastler.core.job.frame import read_tools
+from bastler.core.geometry.underside import Profile, slope_of
+from bastler.core.job.tooltable import read_tools
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
-from bastler.core.tooling import ownmaterials, profiles
+from bastler.core.tooling import ownmaterials, profileforms
 from bastler.core.tooling.cuttingdata import WAYS, cutting_speed
 from bastler.core.tooling.feeds import suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
@@ -240,7 +240,7 @@ def test_feeds_are_raised_for_thin_chips_and_held_to_the_power() -> None:
 
 def test_more_power_than_there_is_becomes_a_finding() -> None:
     from bastler.core.engine import Engine
-    from bastler.core.planning.planner import plan
+    from bastler.core.planner import plan
     from bastler.core.request import Request
     from tests.jobs import FACE, changed
 
@@ -262,13 +262,13 @@ def test_more_power_than_there_is_becomes_a_finding() -> None:
 @pytest.mark.parametrize("name", sorted(machines()))
 def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
-    form = profiles.fields(tuple((n, n) for n in dialects()))
+    form = profileforms.fields(tuple((n, n) for n in dialects()))
     key = new_id('My "mill"', machines(), "machine")
-    made, answers = profiles.machine_of(key, 'My "mill"', profiles.typed(machines()[name]), form)
+    made, answers = profileforms.machine_of(key, 'My "mill"', profileforms.typed(machines()[name]), form)
     assert answers.complete
     assert made is not None
     assert made.id == "own-my-mill"
-    path = profiles.save(made)
+    path = profileforms.save(made)
     assert path.parent == tmp_path / "bastler" / "machines"
     assert machines()["own-my-mill"] == made
     assert new_id('My "mill"', machines(), "machine") == "own-my-mill-2"
@@ -302,4 +302,4 @@ def test_a_material_comes_back_from_its_file(name: str, tmp_path: Path, monkeypa
 )
 def test_power_curves_that_are_none(text: str, says: str) -> None:
     with pytest.raises(Unusable, match=says):
-        profiles.parse_curve(text)
+        profileforms.parse_curve(text)

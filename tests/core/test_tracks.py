@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.geometry.path import Path, rounded_rectangle
-from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.track import Track
+from bastler.core.geometry.underside import Profile
 from bastler.core.moves import Feed, Turn
 from bastler.core.planning.channel import Tabs, down_and_round, gaps
 

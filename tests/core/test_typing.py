@@ -12,9 +12,9 @@ from hypothesis import strategies as st
 from bastler.core.demo import new_job
 from bastler.core.fields import Field, read
 from bastler.core.job.document import ContourRecord
+from bastler.core.planner import plan
 from bastler.core.planning.contourline import typed_element
 from bastler.core.planning.contours import read_contour_record
-from bastler.core.planning.planner import plan
 from bastler.core.problems import Unfinished, Unusable
 from bastler.core.quantities import (
     Kind,

@@ -13,7 +13,8 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from bastler.core.job.store import load
-from bastler.core.planning.planner import Plan, plan
+from bastler.core.planner import plan
+from bastler.core.planning.plan import Plan
 from tests.hands.conftest import Hands
 
 NUMBER = re.compile(r"[-\d.,/]+")

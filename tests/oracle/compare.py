@@ -10,7 +10,7 @@ import shapely.affinity
 
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.oracle.lathe import Lathe, insert_outline, rounded
 from tests.oracle.mill import Mill

@@ -12,7 +12,7 @@ from pytestqt.qtbot import QtBot
 from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job
 from bastler.core.fields import read
-from bastler.core.job.frame import FIELDS
+from bastler.core.job.clamping import FIELDS
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS
 from bastler.ui.app import application

@@ -9,12 +9,12 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton
 
+from bastler.core.benches import post
 from bastler.core.demo import BUSH, SPINDLE, demo_job, on_machine, sample_tools
 from bastler.core.job.document import ContourRecord, Step
 from bastler.core.job.store import load
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.quantities import Kind, show
 from tests.turned import UNDERCUT, collar, falling, lathe_job, turned_contours
 from tests.ui.conftest import Person

@@ -14,12 +14,12 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QFileDialog, QPushButton
 
+from bastler.core.benches import post
 from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
 from bastler.core.job import store
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.ui import ask, recovery
 from bastler.ui.output import UNCHECKED
 from tests.ui.conftest import Asked, Person

@@ -12,12 +12,12 @@ from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
 from bastler.core.graphs import machine_graph, material_graph, nice
 from bastler.core.job.document import PatternRecord
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
 from bastler.ui.drawing.graphsheet import GraphSheet
+from bastler.ui.drawing.mill.setupdrawing import SetupSheet
 from bastler.ui.drawing.patternsheet import PatternSheet
-from bastler.ui.drawing.setupsheet import SetupSheet
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session

@@ -12,13 +12,13 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QMessageBox, QWidget
 
+from bastler.core.benches import post
 from bastler.core.demo import demo_job
 from bastler.core.job.document import Job
 from bastler.core.job.store import dump
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.program import lines_of
-from bastler.core.post.writer import post
 from bastler.ui import ask
 from tests.damage import demo_jobs
 from tests.ui.conftest import Person

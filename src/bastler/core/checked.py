@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
-from bastler.core.geometry.prism import Prism
+from bastler.core.geometry.flatsided import FlatBar
 from bastler.core.post.program import Program
 from bastler.core.problems import Problem
 from bastler.core.verify.grid import Grid
@@ -39,7 +39,7 @@ class Turned:
     stock: Any
     target: Any
     fallen: Any
-    prism: Prism | None = None
+    prism: FlatBar | None = None
 
 
 @dataclass(frozen=True)

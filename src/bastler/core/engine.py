@@ -16,6 +16,7 @@ import numpy as np
 from msgspec import structs
 from numpy.typing import NDArray
 
+from bastler.core.benches import bench_of, post
 from bastler.core.checked import Checked
 from bastler.core.findings import Finding, in_order
 from bastler.core.gcode.control import Control, Interpreted
@@ -23,18 +24,18 @@ from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.lexer import plain_lines, without_skipped
 from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
-from bastler.core.planning.planner import Plan, plan
+from bastler.core.planner import plan
+from bastler.core.planning.plan import Plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.program import Program, lines_of
-from bastler.core.post.writer import post
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
-from bastler.core.verify.before import laid
 from bastler.core.verify.grid import COARSEST_MM, Grid, heights_of
 from bastler.core.verify.heightfield import Cuts, HeightField, Heights
-from bastler.core.verify.judge import Judge
-from bastler.core.verify.load import in_metal, power_shares
+from bastler.core.verify.leftbefore import laid
+from bastler.core.verify.milljudge import Judge
 from bastler.core.verify.millrules import Effects, rules
+from bastler.core.verify.spindleload import in_metal, power_shares
 from bastler.core.verify.timing import move_times
 
 if TYPE_CHECKING:
@@ -256,15 +257,14 @@ def _offsets(p: Plan) -> dict[str, tuple[float, float, float]]:
 def control_of(p: Plan, request: Request) -> Control:
     """What the control knows, and how it reads its codes."""
     dialect = dialects()[request.dialect or p.frame.machine.dialect]
-    if (dialect.turning is not None) != (p.frame.chucking is not None):
+    if dialect.machine != p.frame.machine.kind:
         own = dialects()[p.frame.machine.dialect]
         raise Unusable(
             f"{dialect.title} isn't for {p.frame.machine.name}. Choose a dialect of its kind, as {own.name}."
         )
-    held = p.frame.chucking
     return Control(
-        p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin(), reading=dialect.reading,
-        most_turns=held.limit if held is not None else 0.0,
+        p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin, reading=dialect.reading,
+        most_turns=bench_of(p).most_turns(p.frame),
     )  # fmt: skip
 
 
@@ -287,7 +287,7 @@ def check_text_only(text: bytes, name: str, dialect: str | None = None) -> dict[
     """The report of a program without a job: words, motion and time on the default machine, no stock."""
     p = plan(Job())
     reading = dialects()[dialect].reading if dialect else "mill"
-    read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin(), reading=reading), name)
+    read = interpret(text, Control(with_job=False, machine_origin=p.frame.machine_origin, reading=reading), name)
     motion, none = read.motion, np.zeros(len(read.motion))
     note = Finding(
         "no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB."

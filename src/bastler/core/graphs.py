@@ -14,7 +14,7 @@ SAMPLES = 120
 THICKEST_CHIP_MM = 0.4
 
 
-class Curve(Struct, frozen=True):
+class GraphCurve(Struct, frozen=True):
     """One curve: its label with the unit, the end of its scale, its points."""
 
     label: str
@@ -28,11 +28,11 @@ class Graph(Struct, frozen=True):
     title: str
     x_label: str
     end: float
-    curves: tuple[Curve, ...]
+    curves: tuple[GraphCurve, ...]
 
 
-def _curve(label: str, points: list[tuple[float, float]]) -> Curve:
-    return Curve(label, nice(max(y for _, y in points)), tuple(points))
+def _curve(label: str, points: list[tuple[float, float]]) -> GraphCurve:
+    return GraphCurve(label, nice(max(y for _, y in points)), tuple(points))
 
 
 def machine_graph(m: Machine) -> Graph:

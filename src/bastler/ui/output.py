@@ -12,7 +12,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
 from bastler.core.job.store import SUFFIX, dump, read_file, write_atomically
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.program import lines_of, with_remark
 from bastler.core.problems import Unusable
 from bastler.ui import ask
@@ -81,8 +81,8 @@ class OutputDesk(QMainWindow):
             return s.hand_text
         if s.is_checked and (obstacle := s.plan.first_obstacle()) is None:
             return str(s.checked.program.text)
+        from bastler.core.benches import post
         from bastler.core.post.dialect import dialects
-        from bastler.core.post.writer import post
 
         planned = plan(s.job, s.at)
         if obstacle := planned.first_obstacle():

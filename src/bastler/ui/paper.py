@@ -17,11 +17,11 @@ from bastler.core.checked import Checked
 from bastler.core.exchange.setupsheet import collect, html
 from bastler.core.job.document import Job
 from bastler.core.job.store import write_atomically
-from bastler.core.planning.planner import Plan
+from bastler.core.planning.plan import Plan
 from bastler.core.quantities import Units
 from bastler.core.tooling.tools import Tool
 from bastler.ui.app import application
-from bastler.ui.drawing.setupsheet import SetupSheet
+from bastler.ui.drawing.mill.setupdrawing import SetupSheet
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.session import Session
@@ -71,7 +71,7 @@ def _tool(tool: Tool, units: Units) -> QImage:
 def _part(plan: Plan, checked: Checked) -> QImage:
     """The stock after the last move in the colours of its steps, seen from the corner."""
     from bastler.ui.scene.renderer import Renderer
-    from bastler.ui.scene.server import opened_mesh
+    from bastler.ui.scene.sceneserver import opened_mesh
 
     scene, b = Renderer(), plan.frame.bed
     scene.set_background(PAPER)

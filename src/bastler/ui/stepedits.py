@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from bastler.core.cycles import cycles
 from bastler.core.job.document import Job, PatternRecord, Setup, Step, new_id
 from bastler.core.planning.patterns import PLACES
-from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.quantities import whole_number
 from bastler.core.tooling.owndata import Own, kept, written
 from bastler.core.tooling.tools import Tool
@@ -232,7 +232,9 @@ class StepEdits(QObject):
         if step is None or new is None or not isinstance(tool := step.answers.values.get("tool"), Tool):
             self.message.emit("Type a speed, a feed, a depth or a side step first; its tool then keeps it.")
             return
-        text = written(kept(tool.own, new), "turn" if step.work.turning is not None else "edge")
+        from bastler.core.planning.keeping import per_word
+
+        text = written(kept(tool.own, new), per_word(step))
         tools = tuple(
             t.changed(values=with_value(t.values, "own", text)) if t.number == tool.number else t
             for t in self.job.tools

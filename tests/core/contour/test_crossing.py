@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from bastler.core.geometry.crossing import crossing
 from bastler.core.geometry.path import Arc, Line, Path, rounded_rectangle
 from bastler.core.job.document import ContourRecord, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from tests.jobs import plate
 from tests.turned import element
 

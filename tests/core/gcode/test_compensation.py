@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bastler.core.geometry.compensation import Element, compensate
+from bastler.core.geometry.compensation import EdgePiece, compensate
 
 RADIUS = 4.0
 
@@ -18,14 +18,14 @@ def no_trouble(line: int, text: str) -> None:
     raise AssertionError(f"line {line}: {text}")
 
 
-def ring(points: list[tuple[float, float]]) -> list[Element]:
+def ring(points: list[tuple[float, float]]) -> list[EdgePiece]:
     """A lead-in, a closed contour of lines, a lead-out."""
     start = (points[0][0] - 30.0, points[0][1] - 30.0)
     chain = [start, *points, points[0], start]
-    return [Element(a, b, 0.0, 0.0, 100.0, i + 1) for i, (a, b) in enumerate(zip(chain, chain[1:], strict=False))]
+    return [EdgePiece(a, b, 0.0, 0.0, 100.0, i + 1) for i, (a, b) in enumerate(zip(chain, chain[1:], strict=False))]
 
 
-def along(e: Element, count: int = 40) -> np.ndarray:
+def along(e: EdgePiece, count: int = 40) -> np.ndarray:
     """Points on an element."""
     t = np.linspace(0, 1, count)
     if e.sweep == 0.0:
@@ -84,9 +84,9 @@ def test_an_arc_stays_an_arc_about_the_same_centre(ccw: bool, side: float) -> No
     sweep = math.pi / 2 if ccw else -math.pi / 2
     end = (0.0, 20.0) if ccw else (0.0, -20.0)
     chain = [
-        Element((30.0, -5.0), (20.0, 0.0), 0, 0, 100, 1),
-        Element((20.0, 0.0), end, 0, -1, 100, 2, False, (0.0, 0.0), sweep),
-        Element(end, (-20.0, end[1]), -1, -1, 100, 3),
+        EdgePiece((30.0, -5.0), (20.0, 0.0), 0, 0, 100, 1),
+        EdgePiece((20.0, 0.0), end, 0, -1, 100, 2, False, (0.0, 0.0), sweep),
+        EdgePiece(end, (-20.0, end[1]), -1, -1, 100, 3),
     ]
     arc = next(e for e in compensate(chain, side, False, no_trouble) if e.sweep and e.line == 2)
     assert arc.centre == (0.0, 0.0)
@@ -104,9 +104,9 @@ def test_a_slot_narrower_than_the_tool_is_told() -> None:
 
 def test_plunges_inside_a_compensated_contour_stay_where_the_tool_is() -> None:
     chain = [
-        Element((0.0, 0.0), (10.0, 0.0), 5, 5, 100, 1),
-        Element((10.0, 0.0), (10.0, 0.0), 5, -3, 100, 2),
-        Element((10.0, 0.0), (10.0, 30.0), -3, -3, 100, 3),
+        EdgePiece((0.0, 0.0), (10.0, 0.0), 5, 5, 100, 1),
+        EdgePiece((10.0, 0.0), (10.0, 0.0), 5, -3, 100, 2),
+        EdgePiece((10.0, 0.0), (10.0, 30.0), -3, -3, 100, 3),
     ]
     result = compensate(chain, RADIUS, False, no_trouble)
     plunge = next(e for e in result if e.z1 == -3 and e.z0 == 5)
@@ -115,16 +115,16 @@ def test_plunges_inside_a_compensated_contour_stay_where_the_tool_is() -> None:
 
 
 def test_nothing_but_a_lead_is_left_alone() -> None:
-    lead = [Element((0.0, 0.0), (10.0, 0.0), 0, 0, 100, 1)]
+    lead = [EdgePiece((0.0, 0.0), (10.0, 0.0), 0, 0, 100, 1)]
     assert compensate(lead, RADIUS, False, no_trouble) == lead
 
 
 def test_a_rounded_joint_that_is_nearly_tangent_is_linked_not_refused() -> None:
     off = 0.0025
     chain = [
-        Element((-10.0, 10.0), (0.0, 10.0), 0, 0, 100, 1),
-        Element((0.0, 10.0), (0.3, 10.0 + off), 0, 0, 100, 2),
-        Element((0.3, 10.0 + off), (5.3, 15.0), 0, 0, 100, 3, False, (0.3, 15.0), math.pi / 2),
+        EdgePiece((-10.0, 10.0), (0.0, 10.0), 0, 0, 100, 1),
+        EdgePiece((0.0, 10.0), (0.3, 10.0 + off), 0, 0, 100, 2),
+        EdgePiece((0.3, 10.0 + off), (5.3, 15.0), 0, 0, 100, 3, False, (0.3, 15.0), math.pi / 2),
     ]
     result = compensate(chain, RADIUS, False, no_trouble)
     for a, b in zip(result, result[1:], strict=False):

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID
-from bastler.core.job.frame import read_tools
+from bastler.core.job.tooltable import read_tools
 from bastler.core.problems import Unusable
 from tests.jobs import plate
 

@@ -15,7 +15,7 @@ from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.expressions import Wrong, evaluate, whole
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, FEED
-from bastler.core.gcode.places import Frame
+from bastler.core.gcode.places import Coordinates
 from bastler.core.gcode.unroll import unroll
 from bastler.core.request import Request
 from tests.jobs import plate
@@ -188,13 +188,13 @@ def test_local_shift_and_increments() -> None:
 
 @given(
     st.builds(
-        Frame,
+        Coordinates,
         mirror_x=st.none() | st.floats(-50, 50), mirror_y=st.none() | st.floats(-50, 50), angle=st.floats(-360, 360),
         centre=st.tuples(st.floats(-50, 50), st.floats(-50, 50)), local=st.tuples(*[st.floats(-50, 50)] * 3), offset=st.tuples(*[st.floats(-50, 50)] * 3),
     ),
     st.tuples(*[st.floats(-100, 100)] * 3),
 )  # fmt: skip
-def test_frames_lead_back(frame: Frame, place: tuple[float, float, float]) -> None:
+def test_frames_lead_back(frame: Coordinates, place: tuple[float, float, float]) -> None:
     assert frame.back(frame.out(place)) == pytest.approx(place, abs=1e-8)
     a, b = frame.out(place), frame.out((place[0] + 1.0, place[1] + 2.0, place[2]))
     assert (b[0] - a[0], b[1] - a[1]) == pytest.approx(frame.turn(1.0, 2.0), abs=1e-8)

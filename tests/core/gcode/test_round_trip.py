@@ -10,13 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from bastler.core.benches import post
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.core.moves import Drill, Feed, Move, Pecks, Rapid, Turn
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from tests.jobs import FACE, plate
 
 ROUNDED_MM = 0.002
@@ -48,7 +48,7 @@ def read_back(steps: list[Move]):  # type: ignore[no-untyped-def]
     one = planned.steps[0]
     planned = replace(planned, steps=(replace(one, moves=tuple(steps)),))
     program = post(planned, dialects()["iso-mill"])
-    result = interpret(program.text.encode(), Control(planned.tools, machine_origin=planned.frame.machine_origin()))
+    result = interpret(program.text.encode(), Control(planned.tools, machine_origin=planned.frame.machine_origin))
     assert [f.text for f in result.findings] == []
     return result.motion, program
 

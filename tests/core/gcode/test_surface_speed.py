@@ -11,7 +11,7 @@ import pytest
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, FEED, Motion
-from bastler.core.job.frame import read_tools
+from bastler.core.job.tooltable import read_tools
 from tests.turned import lathe_job
 
 HEAD = "G21 G18 G99\nT0101\nG50 S{limit}\nG96 S200 M3\nG0 X{x} Z{z}\n"

@@ -9,7 +9,7 @@ import pytest
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import Interpreter
-from bastler.core.gcode.lathe import LatheInterpreter
+from bastler.core.gcode.latheinterpreter import LatheInterpreter
 from bastler.core.post.codes import codes
 from tests.closed_loop.test_every_cycle import TOOLS
 from tests.turned import lathe_job
@@ -35,7 +35,7 @@ PLACES = {"mill": ("", "X50. Y35.", "X50. Z-2. R1. Q1.", "X50. Y30. I5. J0."), "
 
 def tools(reading: str) -> dict:
     from bastler.core.job.document import Job
-    from bastler.core.planning.planner import plan
+    from bastler.core.planner import plan
 
     job = Job(tools=TOOLS) if reading == "mill" else lathe_job()
     return dict(plan(job).tools)

@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.shapes import Bore, Box, Prism, rectangle
+from bastler.core.geometry.shapes import Box, Prism, RoundHole, rectangle
 from bastler.core.geometry.track import Track
-from bastler.core.job.lying import Lying, lying
-from bastler.core.verify.before import laid
+from bastler.core.geometry.underside import Profile
+from bastler.core.job.reclamped import Lying, lying
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.heightfield import HeightField
+from bastler.core.verify.leftbefore import laid
 
 BLOCK = Box(-10, 30, -5, 25, -12, 0)
 ways = st.builds(
@@ -83,12 +83,12 @@ def test_a_cell_goes_where_its_point_goes(way: Lying, ix: int, iy: int) -> None:
 
 def test_of_a_part_turned_over_only_what_went_through_is_known() -> None:
     over = lying(Values({"turned_over": "x", "quarter": "0"}), BLOCK)
-    drilled = Bore((0.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 3.0)
-    point_only = Bore((10.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 0.5)
+    drilled = RoundHole((0.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 3.0)
+    point_only = RoundHole((10.0, 0.0), Profile(3.0, 0.0, slope=0.6), -12.0 - 0.5)
     window, recess = Prism((15.0, 10.0), 8, 6, 2, 30.0, -12.5), Prism((15.0, 10.0), 8, 6, 2, 0.0, -4.0)
     slot = Track(Path((0.0, 20.0), (Line((20.0, 20.0)),)), Profile(2.0, 2.0), -13.0)
     found = over.removals([drilled, point_only, window, recess, slot], BLOCK)
-    assert [type(r) for r in found] == [Bore, Prism, Track]
+    assert [type(r) for r in found] == [RoundHole, Prism, Track]
     assert all(r.floor == pytest.approx(-1.0) for r in found), "right through, and a little below the block"
     assert found[0].depth(*over.place.point((0.0, 0.0))) == pytest.approx(3.0)
     assert found[1].depth(*over.place.point((17.0, 11.0))) == pytest.approx(window.depth(17.0, 11.0))
@@ -98,7 +98,7 @@ def test_of_a_part_turned_over_only_what_went_through_is_known() -> None:
 def test_shapes_are_lifted_whole(by: float, x: float, y: float) -> None:
     ring = rectangle((-9, 9, -7, 7), -3.0)
     shapes = (
-        Bore((1, 2), Profile(2.0, 2.0), -4.0),
+        RoundHole((1, 2), Profile(2.0, 2.0), -4.0),
         ring,
         Track(Path((0, 0), (Line((5, 0)),)), Profile(1.0, 1.0), -2.0),
     )

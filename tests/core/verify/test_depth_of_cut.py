@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from bastler.core.engine import Engine
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.jobs import plate
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
-from bastler.core.geometry.shapes import Bore, Box, Prism
+from bastler.core.geometry.shapes import Box, Prism, RoundHole
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.grid import Grid, cell_for, heights_of
 from bastler.core.verify.heightfield import HeightField
@@ -99,7 +99,7 @@ def test_sloped_lines_and_helices_match_a_brute_sweep(tool: Tool, text: str) -> 
 
 def test_a_drilled_hole_has_its_exact_cone() -> None:
     field = cut("G0 X2. Y3. Z5.\nG1 Z-9.", DRILL)
-    hole = Bore((2.0, 3.0), DRILL.profile, -9.0)
+    hole = RoundHole((2.0, 3.0), DRILL.profile, -9.0)
     assert np.abs(field.heights - heights_of(field.grid, BLOCK, (hole,))).max() < EXACT_MM
 
 

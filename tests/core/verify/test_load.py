@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from bastler.core.engine import Engine
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.request import Request
 from bastler.core.tooling.power import cutting_force
 from tests.jobs import FACE, LEFT, changed, plate

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.mesh import Mesh, mesh_of
-from bastler.ui.scene.server import OPENED, opened_mesh
+from bastler.ui.scene.sceneserver import OPENED, opened_mesh
 
 GRID = Grid(0.0, 0.0, 0.5, 24, 16)
 BOTTOM = -10.0

@@ -7,14 +7,14 @@ import re
 import numpy as np
 import pytest
 
+from bastler.core.benches import post
 from bastler.core.engine import Engine, control_of
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.job.document import ContourRecord, Job, Setup, Step
-from bastler.core.planning.planner import plan
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
-from bastler.core.post.writer import post
 from bastler.core.request import Request
-from bastler.core.verify.judge import Judge
+from bastler.core.verify.milljudge import Judge
 from bastler.core.verify.walls import leftover, ways_of
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS
 from tests.closed_loop.test_whole_jobs import in_inches

@@ -1,4 +1,4 @@
-"""All cycles, found by scanning the package: a new file in ``mill/``, ``turn/`` or ``move/`` (both) is a new cycle of the same name.
+"""All cycles, found by scanning the package: a new file in ``mill/``, ``lathe/`` or ``either/`` (both) is a new cycle of the same name.
 
 A cycle is loaded when it is first used, so that a job opens without those that it doesn't have.
 """
@@ -13,9 +13,10 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from bastler.core.cycles.base import COOLANT, RETREAT, Cycle
+from bastler.core.tooling.machines import Machine
 
-FAMILIES = ("mill", "turn", "move")
-MACHINES = {"": FAMILIES, "mill": ("mill", "move"), "lathe": ("turn", "move")}
+FAMILIES = ("mill", "lathe", "either")
+MACHINES = {"": FAMILIES, "mill": ("mill", "either"), "lathe": ("lathe", "either")}
 
 
 class Registry(Mapping[str, Cycle]):
@@ -39,7 +40,7 @@ class Registry(Mapping[str, Cycle]):
                     f"two cycles have the id {cycle.id!r}, or {key}.py has the wrong one: give it the id {key!r}"
                 )
             family = self.family(key)
-            own_tool = any(f.key == "tool" for f in cycle.fields) and family != "move" and not cycle.expand
+            own_tool = any(f.key == "tool" for f in cycle.fields) and family != "either" and not cycle.expand
             fields = (*cycle.fields, COOLANT) if own_tool else cycle.fields
             if family == "mill" and (cycle.tool_kinds or cycle.expand):
                 fields = (*fields, RETREAT)
@@ -66,6 +67,11 @@ class Registry(Mapping[str, Cycle]):
     def family(self, key: str) -> str:
         """The folder that a cycle's file lies in."""
         return self._modules[key].split(".")[-2]
+
+
+def is_at_home(cycle: Cycle, machine: Machine) -> bool:
+    """Whether a cycle belongs to a kind of machine."""
+    return cycle.family in MACHINES[machine.kind]
 
 
 @cache

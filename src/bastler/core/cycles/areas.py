@@ -15,7 +15,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import loading, pocketproblems
 from bastler.core.cycles.base import machine_problems
-from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.cornerfit import corner_problems
 from bastler.core.cycles.pocketing import FITS_MM, left_on
 from bastler.core.fields import Values
 from bastler.core.geometry.combine import without
@@ -24,7 +24,7 @@ from bastler.core.geometry.path import Path, area, short_arcs
 from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Move, Rapid
-from bastler.core.planning.area import Cut, Height, clear, lead_for, rest, wall_round, walls_of
+from bastler.core.planning.area import Height, LevelCut, clear, lead_for, rest, wall_round, walls_of
 from bastler.core.planning.contours import contours_of
 from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.evenload import clear_evenly, fits
@@ -259,7 +259,7 @@ def moves(v: Values, w: Work) -> list[Move]:
     tool, every = v.tool, bands(v, w)
     high = w.top_over(Region(every[0].edge, 0.0).bounds())
     slope = math.tan(math.radians(v.ramp_angle)) if v.get("ramp_angle") else math.tan(math.radians(tool.ramp_angle))
-    cut = Cut(
+    cut = LevelCut(
         tool.radius,
         tool.flat_radius,
         v.side_step,
@@ -328,7 +328,7 @@ def _free(v: Values, w: Work, band: Band) -> list[Loops]:
     return [tuple(inset(list(r.loops), v.tool.radius - STANDING_MM)) for r in before(w, band)]
 
 
-def _narrow(v: Values, w: Work, band: Band, cut: Cut, passes: list[Height]) -> list[Move]:
+def _narrow(v: Values, w: Work, band: Band, cut: LevelCut, passes: list[Height]) -> list[Move]:
     """Places into which the tool fits only without the allowance on the walls: cut at once to their size."""
     if not v.finish_walls or not v.leave_walls:
         return []
@@ -340,7 +340,7 @@ def _narrow(v: Values, w: Work, band: Band, cut: Cut, passes: list[Height]) -> l
     return rest(list(edge), free, cut, passes, walls_of(band.edge), edge, aside=v.leave_walls)
 
 
-def _walls(v: Values, w: Work, band: Band, z: Height, cut: Cut) -> list[Move]:
+def _walls(v: Values, w: Work, band: Band, z: Height, cut: LevelCut) -> list[Move]:
     """All walls of a band once round at their size."""
     tool, result = v.tool, list[Move]()
     radius = corner_radius(v) if whole(v) else tool.radius

@@ -10,8 +10,8 @@ import math
 
 from bastler.core.cycles import tabbing
 from bastler.core.cycles.base import machine_problems
-from bastler.core.cycles.corners import corner_problems
-from bastler.core.cycles.reach import reach_problems
+from bastler.core.cycles.cornerfit import corner_problems
+from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.fields import Values
 from bastler.core.geometry.bands import is_closed
 from bastler.core.geometry.nearest import begun_near

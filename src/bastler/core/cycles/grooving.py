@@ -7,10 +7,10 @@ from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
 from bastler.core.fields import Values
+from bastler.core.geometry.halfsection import points_of
 from bastler.core.geometry.path import Arc, Line, Path, Point
-from bastler.core.geometry.turned import points_of
 from bastler.core.marks import Distance, Mark
-from bastler.core.planning.turn.space import View, real, seen
+from bastler.core.planning.lathe.space import View, real, seen
 from bastler.core.planning.work import Work
 from bastler.core.tooling.cutters import Reach
 

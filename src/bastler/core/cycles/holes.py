@@ -14,8 +14,8 @@ from msgspec import Struct
 from bastler.core.cycles.base import LONG, Pick, machine_problems, suggest_top
 from bastler.core.fields import Field, Suggestion, Unanswered, Values
 from bastler.core.geometry.path import Point
-from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.shapes import Bore, Bounds, Removal
+from bastler.core.geometry.shapes import Bounds, Removal, RoundHole
+from bastler.core.geometry.underside import Profile
 from bastler.core.marks import CentreCross, Distance, HoleSpot, Mark, Radius, SectionAt
 from bastler.core.moves import Bore as Boring
 from bastler.core.moves import Drill, Move, Rapid
@@ -80,7 +80,7 @@ def dwell_field(default: str) -> Field:
     return Field("dwell", "Dwell", "Cut", Kind.TIME, "How long does it stay at the bottom?", default, Limits(0, 60))
 
 
-class Way(Struct, frozen=True):
+class HoleWay(Struct, frozen=True):
     """Where a hole cycle goes: points in their order, and the Z of start and of travel."""
 
     points: tuple[Point, ...]
@@ -99,16 +99,16 @@ def highest_metal(v: Values, w: Work) -> float:
     return max(w.top_over(bounds(used(v), v.tool.radius)), float(v.top))
 
 
-def way(v: Values, w: Work) -> Way:
+def way(v: Values, w: Work) -> HoleWay:
     """Order and heights."""
     points = tuple(used(v))
     if v.get("order", "numbered") == "short":
         points = shortest(points)
     start = highest_metal(v, w) + v.start_distance
-    return Way(points, start, max(w.clearance, start) if v.get("between", "low") == "high" else start)
+    return HoleWay(points, start, max(w.clearance, start) if v.get("between", "low") == "high" else start)
 
 
-def enclosed(way_: Way, w: Work, *moves: Move) -> list[Move]:
+def enclosed(way_: HoleWay, w: Work, *moves: Move) -> list[Move]:
     """Moves of a hole cycle with the way there and back up."""
     low = way_.back <= way_.start
     return [Rapid(*way_.points[0]), *([Rapid(z=way_.start)] if low else []), *moves, Rapid(z=w.clearance)]
@@ -153,12 +153,12 @@ def size_problems(v: Values, w: Work, word: str) -> list[Problem]:
 
 def bores(v: Values, profile: Profile, tip: float) -> tuple[Removal, ...]:
     """What a tool leaves that goes down to ``tip`` at every hole."""
-    return tuple(Bore(p, profile, tip) for p in used(v))
+    return tuple(RoundHole(p, profile, tip) for p in used(v))
 
 
-def hole_before(w: Work, at: Point) -> list[Bore]:
+def hole_before(w: Work, at: Point) -> list[RoundHole]:
     """Holes that earlier steps made at this place, widest first."""
-    found = [r for r in w.done if isinstance(r, Bore) and math.dist(r.centre, at) < SAME_CENTRE_MM]
+    found = [r for r in w.done if isinstance(r, RoundHole) and math.dist(r.centre, at) < SAME_CENTRE_MM]
     return sorted(found, key=lambda r: -r.radius)
 
 

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from bastler.core.cycles import loading
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.pocketing import FITS_MM, Size, helix_radius, lead_of, ramp_length
-from bastler.core.cycles.reach import reach_problems
+from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.fields import Values
 from bastler.core.geometry.path import Point, rounded_rectangle
 from bastler.core.geometry.shapes import Prism, Removal

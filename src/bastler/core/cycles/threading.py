@@ -10,8 +10,8 @@ import math
 import shapely
 
 from bastler.core.fields import Values
-from bastler.core.geometry.turned import clipped, polygons
-from bastler.core.planning.turn.space import space, way_is_clear
+from bastler.core.geometry.halfsection import clipped, polygons
+from bastler.core.planning.lathe.space import space, way_is_clear
 from bastler.core.planning.work import Work
 from bastler.core.tooling.threadforms import ANGLES, PIPE_DEPTH, depth_for
 

@@ -10,10 +10,10 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.geometry.path import Path as Outline
-from bastler.core.geometry.profile import Profile
-from bastler.core.geometry.shapes import Bore, Box, Removal
+from bastler.core.geometry.shapes import Box, Removal, RoundHole
+from bastler.core.geometry.underside import Profile
 from bastler.core.job.store import write_atomically
-from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.quantities import MM_PER_INCH
 
 NOT_IN_LAYERS = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "-"))
@@ -62,7 +62,7 @@ def write_dxf(plan: Plan, path: Path) -> int:
 def _as_cut(removal: Removal, one: StepPlan) -> Removal:
     """A hole as wide as it is at its top: a spot is narrower than the tool that made it."""
     top = one.answers.values.get("top")
-    if not isinstance(removal, Bore) or top is None:
+    if not isinstance(removal, RoundHole) or top is None:
         return removal
     radius = removal.profile.radius_at(top - removal.tip)
     return replace(removal, profile=Profile(radius, min(removal.profile.flat, radius)))
@@ -72,10 +72,9 @@ def _section(space, plan: Plan, f: float) -> None:  # type: ignore[no-untyped-de
     """A turned part: the bar and the finished half section, Z along X of the drawing, radii along Y."""
     import shapely
 
-    from bastler.core.geometry.turned import as_path, polygons
+    from bastler.core.geometry.halfsection import as_path, polygons
 
-    assert plan.start.turning is not None
-    stock = plan.start.turning.stock
+    stock = plan.start.lathe.stock
     gone = [c.area for s in plan.cut for c in s.cleared if not c.wanted and c.thread is None]
     for area, layer in (
         (stock, "stock"),

@@ -10,7 +10,7 @@ from msgspec import Struct
 from bastler.core.checked import Checked
 from bastler.core.data import DATA
 from bastler.core.job.holding import HOLDINGS
-from bastler.core.planning.planner import Plan, StepPlan
+from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.quantities import Kind, Units, show, unit_word
 
 TEMPLATE = "setup-sheet.html.j2"
@@ -38,7 +38,7 @@ class StepRow(Struct, frozen=True):
     minutes: str
 
 
-class Sheet(Struct, frozen=True):
+class SheetOfSetup(Struct, frozen=True):
     """Everything on the sheet but its pictures."""
 
     job: str
@@ -57,7 +57,7 @@ def minutes(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
-def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) -> Sheet:
+def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) -> SheetOfSetup:
     """The sheet of a checked plan."""
     units, f = plan.job.units, plan.frame
     facts = _turned_facts(plan, checked) if f.chucking is not None else _milled_facts(plan, checked)
@@ -71,7 +71,7 @@ def collect(plan: Plan, checked: Checked, today: datetime.date | None = None) ->
     name = (
         f"{plan.job.name}, setup {plan.job.setups.index(plan.setup) + 1} of {several}" if several > 1 else plan.job.name
     )
-    return Sheet(name, date, units, facts, tools, steps, minutes(float(checked.times.sum())), findings)
+    return SheetOfSetup(name, date, units, facts, tools, steps, minutes(float(checked.times.sum())), findings)
 
 
 def _milled_facts(plan: Plan, checked: Checked) -> tuple[tuple[str, str], ...]:
@@ -149,7 +149,7 @@ def _step_rows(s: StepPlan, seconds: float, units: Units) -> list[StepRow]:
 def _row(number: str, s: StepPlan, units: Units, time: str) -> StepRow:
     v, tool = s.answers.values, s.tool if not s.parts else None
     speed, feed = v.get("speed"), v.get("feed")
-    turned = s.cycle.family == "turn"
+    turned = s.cycle.family == "lathe"
     if turned and v.get("cutting_speed"):
         speed_text = f"{show(v.cutting_speed, Kind.CUTTING_SPEED, units, 0)} {unit_word(Kind.CUTTING_SPEED, units)}"
     else:
@@ -163,7 +163,11 @@ def _row(number: str, s: StepPlan, units: Units, time: str) -> StepRow:
 
 
 def html(
-    sheet: Sheet, pictures: Mapping[str, str], font: str = "sans-serif", setup_width: int = 600, part_width: int = 460
+    sheet: SheetOfSetup,
+    pictures: Mapping[str, str],
+    font: str = "sans-serif",
+    setup_width: int = 600,
+    part_width: int = 460,
 ) -> str:
     """The sheet as a page; ``pictures`` gives the address of each (``setup``, ``part``, ``tool7`` …)."""
     from jinja2 import Environment, FileSystemLoader, StrictUndefined

@@ -13,7 +13,8 @@ from msgspec import Struct, field
 from bastler.core.findings import Finding
 from bastler.core.gcode.canned import Hole
 from bastler.core.gcode.motion import Motion
-from bastler.core.gcode.places import PLAIN, Frame, Place
+from bastler.core.gcode.places import PLAIN, Coordinates, Place
+from bastler.core.post.codes import codes
 from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
@@ -66,7 +67,7 @@ class Control(Struct, frozen=True):
     @property
     def turns(self) -> bool:
         """Whether it is a lathe's."""
-        return self.reading != "mill"
+        return codes(self.reading).machine == "lathe"
 
 
 class Interpreted(Struct, frozen=True):
@@ -105,4 +106,4 @@ class State(Struct):
     before_hole: float = 0.0
     placed: bool = False
     ended: bool = False
-    frame: Frame = PLAIN
+    frame: Coordinates = PLAIN

@@ -25,7 +25,7 @@ from bastler.core.gcode.control import (
     Interpreted,
 )
 from bastler.core.gcode.drilling import Drilling
-from bastler.core.gcode.lathe import LatheInterpreter
+from bastler.core.gcode.latheinterpreter import LatheInterpreter
 from bastler.core.gcode.lexer import plain_lines
 from bastler.core.gcode.motion import CHANGE, FEED, RAPID
 from bastler.core.gcode.origins import FRAMES

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMachine
 from bastler.core.gcode.motion import FEED, RAPID, THREAD, Builder
-from bastler.core.geometry.turncycles import (
+from bastler.core.geometry.roughingcycles import (
     Place,
     Way,
     faced,

@@ -15,7 +15,7 @@ import numpy as np
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
 from bastler.core.gcode.reader import Reader
-from bastler.core.geometry.compensation import Element, nose_ways
+from bastler.core.geometry.compensation import EdgePiece, nose_ways
 
 SPEED_STEP = 1.1
 EVEN_SHARE = 0.02
@@ -216,7 +216,7 @@ class LatheMachine(Reader):
     def _chain_line(self, target: list[float], rapid: bool) -> None:
         s = self.state
         p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
-        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, rapid, how=self._how()))
+        self._chain.append(EdgePiece(p, q, 0.0, 0.0, s.feed, self.line_no, rapid, how=self._how()))
         s.nose = target
         if self._leaving:
             self._close_chain(leaves=True)
@@ -225,7 +225,7 @@ class LatheMachine(Reader):
         s = self.state
         self._ask_for_straight_lead()
         p, q = (s.nose[2], s.nose[0]), (target[2], target[0])
-        self._chain.append(Element(p, q, 0.0, 0.0, s.feed, self.line_no, False, centre, sweep, self._how()))
+        self._chain.append(EdgePiece(p, q, 0.0, 0.0, s.feed, self.line_no, False, centre, sweep, self._how()))
         s.nose = target
 
     def _close_chain(self, *, leaves: bool) -> None:

@@ -32,7 +32,7 @@ SKIPPED = re.compile(rb"\s*(?:N\s*\d+\s*)?/", re.IGNORECASE)
 """How a line begins that the skip switch leaves out."""
 
 
-class Words(Struct, frozen=True):
+class Tokens(Struct, frozen=True):
     """The words of a program.
 
     ``first[i]`` to ``first[i + 1]`` are the words of line i (from 0); ``letter`` holds ASCII codes,
@@ -51,7 +51,7 @@ class Words(Struct, frozen=True):
         return len(self.flags)
 
 
-def lex(data: bytes, name: str = "The program") -> Words:
+def lex(data: bytes, name: str = "The program") -> Tokens:
     """Words of a program text; raises :class:`Unusable` for what is no text at all."""
     if not data.strip():
         raise Unusable(f"{name} is empty. Choose a file with G-code.")
@@ -69,7 +69,7 @@ def lex(data: bytes, name: str = "The program") -> Words:
     letter, value = np.empty(most, np.uint8), np.empty(most)
     point, flags = np.zeros(most, np.bool_), np.zeros(lines, np.uint8)
     count = _scan(raw, first, letter, value, point, flags)
-    return Words(first, letter[:count].copy(), value[:count].copy(), point[:count].copy(), flags)
+    return Tokens(first, letter[:count].copy(), value[:count].copy(), point[:count].copy(), flags)
 
 
 def plain_lines(data: bytes) -> bytes:

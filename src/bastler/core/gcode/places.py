@@ -13,7 +13,7 @@ from msgspec import Struct
 Place = tuple[float, float, float]
 
 
-class Frame(Struct, frozen=True):
+class Coordinates(Struct, frozen=True):
     """``mirror_x``/``mirror_y``: the axis is mirrored about this value; ``angle`` degrees about ``centre``; ``local``
     and ``offset``: shifts."""
 
@@ -73,4 +73,4 @@ class Frame(Struct, frozen=True):
         return (x, y, z)
 
 
-PLAIN = Frame()
+PLAIN = Coordinates()

@@ -9,8 +9,8 @@ from msgspec.structs import replace
 
 from bastler.core.findings import Finding, also
 from bastler.core.gcode.control import COOLED, MOST_OF_A_KIND, UNREAD, Control, Interpreted
-from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Words, lex
-from bastler.core.gcode.machine import Machine
+from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Tokens, lex
+from bastler.core.gcode.millmoves import MillMoves
 from bastler.core.post.codes import codes
 from bastler.core.problems import TooMany
 
@@ -18,7 +18,7 @@ SHOWN = 60
 """Characters of a line that a message shows."""
 
 
-class Line(NamedTuple):
+class ReadLine(NamedTuple):
     """G and M codes of a line in their order, and its other words by letter (``r``: behind a comma); ``exact``: those with a decimal point."""
 
     codes: list[float]
@@ -43,7 +43,7 @@ def gathered(findings: list[Finding]) -> list[Finding]:
     return result
 
 
-class Reader(Machine):
+class Reader(MillMoves):
     """A machine that reads a text; each sort of machine adds what its words do."""
 
     letters: ClassVar[str] = "NGMXYZIJKRQPFSTHDOLCrc"
@@ -60,7 +60,7 @@ class Reader(Machine):
         self.used: set[str] = set()
         self.counted: set[str] = set()
         self.cooled: list[tuple[int, bool]] = []
-        self.words: Words = lex(data, name)
+        self.words: Tokens = lex(data, name)
         self._lines: list[bytes] | None = None
 
     def run(self, progress: Callable[[float], None] | None = None) -> Interpreted:
@@ -90,9 +90,9 @@ class Reader(Machine):
             self._lines = self.data.split(b"\n")
         return self._lines[index].decode("utf-8", "replace").strip()[:SHOWN]
 
-    def read_line(self, index: int) -> Line:
+    def read_line(self, index: int) -> ReadLine:
         """The words of a line; what is wrong with them is told."""
-        w, line = self.words, Line([], [], {}, set())
+        w, line = self.words, ReadLine([], [], {}, set())
         self.used, self.counted = set("NO"), set()
         flag = int(w.flags[index])
         if flag & OPEN_COMMENT:
@@ -169,7 +169,7 @@ class Reader(Machine):
         """Coolant on and off, by the moves that there are by then."""
         self.cooled += [(self.builder.count, COOLED[what]) for what in ms if what in COOLED]
 
-    def finish_line(self, line: Line, index: int) -> None:
+    def finish_line(self, line: ReadLine, index: int) -> None:
         """Words that nothing was done with are told, and lengths without a decimal point."""
         for letter, value in line.words.items():
             name = f",{letter.upper()}" if letter.islower() else letter

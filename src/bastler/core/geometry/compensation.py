@@ -30,7 +30,7 @@ NARROW_MM = 0.02
 CHORD_MM = 0.002
 
 
-class Element(Struct, frozen=True):
+class EdgePiece(Struct, frozen=True):
     """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``. ``how``: what else held when its line was read."""
 
     start: Point
@@ -56,7 +56,7 @@ class Element(Struct, frozen=True):
 Report = Callable[[int, str], None]
 
 
-def compensate(elements: list[Element], side: float, leaves: bool, report: Report) -> list[Element]:
+def compensate(elements: list[EdgePiece], side: float, leaves: bool, report: Report) -> list[EdgePiece]:
     """Offset a chain by ``side`` (mm, positive left).
 
     The first element is the one that takes compensation up; with ``leaves`` the last one drops it.
@@ -76,7 +76,7 @@ def compensate(elements: list[Element], side: float, leaves: bool, report: Repor
     return result
 
 
-def narrow(elements: list[Element], ways: list[Element], side: float, leaves: bool, report: Report) -> None:
+def narrow(elements: list[EdgePiece], ways: list[EdgePiece], side: float, leaves: bool, report: Report) -> None:
     """Tells of a wall that the tool cuts although it only follows another one: a place narrower than it is.
 
     Walls are what lies between the first and the last time that the contour passes one point (it may run on past there), or, of an open contour,
@@ -96,7 +96,7 @@ def narrow(elements: list[Element], ways: list[Element], side: float, leaves: bo
             return
 
 
-def _walls(body: list[Element]) -> list[tuple[int, shapely.LineString]]:
+def _walls(body: list[EdgePiece]) -> list[tuple[int, shapely.LineString]]:
     """What of a compensated contour stays as a wall, with its lines. An arc that leads on and one that leads off may meet as well, so the
     loop inside them comes first."""
     lines = [_chords(e) for e in body]
@@ -120,7 +120,7 @@ def _walls(body: list[Element]) -> list[tuple[int, shapely.LineString]]:
 
 
 def _meeting(
-    first: Element, a: shapely.LineString, last: Element, b: shapely.LineString, *, neighbours: bool
+    first: EdgePiece, a: shapely.LineString, last: EdgePiece, b: shapely.LineString, *, neighbours: bool
 ) -> shapely.Point | None:
     """Where a contour comes back to a place that it has passed."""
     if math.dist(first.start, last.end) < NARROW_MM:
@@ -136,7 +136,7 @@ def _between(line: shapely.LineString, start: float, end: float) -> shapely.Line
     return part if isinstance(part, shapely.LineString) else shapely.LineString([part, part])
 
 
-def _chords(e: Element) -> shapely.LineString:
+def _chords(e: EdgePiece) -> shapely.LineString:
     if e.sweep == 0.0:
         return shapely.LineString([e.start, e.end])
     radius = math.dist(e.start, e.centre)
@@ -146,7 +146,7 @@ def _chords(e: Element) -> shapely.LineString:
     return shapely.LineString([(e.centre[0] + radius * math.cos(t), e.centre[1] + radius * math.sin(t)) for t in turns])
 
 
-def nose_ways(chain: list[Element], centre: Point, *, leaves: bool) -> list[Element]:
+def nose_ways(chain: list[EdgePiece], centre: Point, *, leaves: bool) -> list[EdgePiece]:
     """A lathe's chain as the middle of the nose sees it: before compensation and after it that is beside the reference point by ``centre``."""
     if not chain:
         return []
@@ -161,16 +161,16 @@ def nose_ways(chain: list[Element], centre: Point, *, leaves: bool) -> list[Elem
     return [*ways[:-1], replace(ways[-1], end=beside(ways[-1].end))] if leaves else ways
 
 
-def _has_length(e: Element) -> bool:
+def _has_length(e: EdgePiece) -> bool:
     return e.sweep != 0.0 or math.dist(e.start, e.end) > SHORT_MM
 
 
-def _beside(e: Element, at_end: bool, side: float) -> Point:
+def _beside(e: EdgePiece, at_end: bool, side: float) -> Point:
     p, heading = (e.end if at_end else e.start), e.direction(at_end)
     return (p[0] - side * math.sin(heading), p[1] + side * math.cos(heading))
 
 
-def _offset(e: Element, side: float, report: Report) -> Element:
+def _offset(e: EdgePiece, side: float, report: Report) -> EdgePiece:
     if not _has_length(e):
         return e
     if e.sweep != 0.0:
@@ -183,10 +183,12 @@ def _offset(e: Element, side: float, report: Report) -> Element:
     return replace(e, start=_beside(e, False, side), end=_beside(e, True, side))
 
 
-def _joined(body: list[Element], offsets: list[Element], side: float, report: Report, start: Point) -> list[Element]:
+def _joined(
+    body: list[EdgePiece], offsets: list[EdgePiece], side: float, report: Report, start: Point
+) -> list[EdgePiece]:
     """Offsets joined from ``start``: inside corners trimmed, outside corners rolled."""
-    result: list[Element] = []
-    previous: tuple[Element, int] | None = None
+    result: list[EdgePiece] = []
+    previous: tuple[EdgePiece, int] | None = None
     for original, shifted in zip(body, offsets, strict=True):
         if not _has_length(original):
             here = result[-1].end if result else start
@@ -217,7 +219,7 @@ def _joined(body: list[Element], offsets: list[Element], side: float, report: Re
             a1 = math.atan2(shifted.start[1] - corner[1], shifted.start[0] - corner[0])
             sweep = _wrap(a1 - a0)
             result.append(
-                Element(
+                EdgePiece(
                     result[-1].end,
                     shifted.start,
                     original.z0,
@@ -239,7 +241,7 @@ def _wrap(angle: float) -> float:
     return (angle + math.pi) % math.tau - math.pi
 
 
-def _retrim(e: Element, start: Point | None = None, end: Point | None = None) -> Element:
+def _retrim(e: EdgePiece, start: Point | None = None, end: Point | None = None) -> EdgePiece:
     new = replace(e, start=start or e.start, end=end or e.end)
     if e.sweep == 0.0:
         return new
@@ -249,7 +251,7 @@ def _retrim(e: Element, start: Point | None = None, end: Point | None = None) ->
     return replace(new, sweep=sweep if e.sweep > 0 else sweep - math.tau)
 
 
-def _crossing(p: Element, q: Element) -> Point | None:
+def _crossing(p: EdgePiece, q: EdgePiece) -> Point | None:
     """Where two offset elements cross, the point nearest to their common corner."""
     candidates: list[Point] = []
     if p.sweep == 0.0 and q.sweep == 0.0:
@@ -264,7 +266,7 @@ def _crossing(p: Element, q: Element) -> Point | None:
     return min(candidates, key=lambda c: math.dist(c, corner), default=None)
 
 
-def _line_line(p: Element, q: Element) -> list[Point]:
+def _line_line(p: EdgePiece, q: EdgePiece) -> list[Point]:
     dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
     ex, ey = q.end[0] - q.start[0], q.end[1] - q.start[1]
     cross = dx * ey - dy * ex
@@ -277,7 +279,7 @@ def _line_line(p: Element, q: Element) -> list[Point]:
     return [(p.start[0] + t * dx, p.start[1] + t * dy)]
 
 
-def _line_circle(p: Element, q: Element) -> list[Point]:
+def _line_circle(p: EdgePiece, q: EdgePiece) -> list[Point]:
     radius = math.dist(q.start, q.centre)
     dx, dy = p.end[0] - p.start[0], p.end[1] - p.start[1]
     length = math.hypot(dx, dy)
@@ -295,7 +297,7 @@ def _line_circle(p: Element, q: Element) -> list[Point]:
     ]
 
 
-def _circle_circle(p: Element, q: Element) -> list[Point]:
+def _circle_circle(p: EdgePiece, q: EdgePiece) -> list[Point]:
     r0, r1 = math.dist(p.start, p.centre), math.dist(q.start, q.centre)
     d = math.dist(p.centre, q.centre)
     if d < SHORT_MM or d > r0 + r1 + 1e-9 or d < abs(r0 - r1) - 1e-9:

@@ -19,7 +19,7 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, Path, Point, rounded_rectangle
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.profile import Profile
+from bastler.core.geometry.underside import Profile
 
 Bounds = tuple[float, float, float, float]
 Numbers = Any
@@ -189,7 +189,7 @@ class Prism(Struct, frozen=True):
         return replace(self, floor=self.floor + by)
 
 
-class Bore(Struct, frozen=True):
+class RoundHole(Struct, frozen=True):
     """A hole as a tool leaves it that goes straight down to ``tip`` (Z) at ``centre``."""
 
     centre: Point
@@ -235,11 +235,11 @@ class Bore(Struct, frozen=True):
         start = (self.centre[0] + self.radius, self.centre[1])
         return (Path(start, (Arc(start, self.centre, True),)),)
 
-    def placed(self, where: Placement) -> Bore:
+    def placed(self, where: Placement) -> RoundHole:
         """See :class:`Removal`."""
         return replace(self, centre=where.point(self.centre))
 
-    def lifted(self, by: float) -> Bore:
+    def lifted(self, by: float) -> RoundHole:
         """See :class:`Removal`."""
         return replace(self, tip=self.tip + by)
 

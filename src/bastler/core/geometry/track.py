@@ -12,8 +12,8 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.path import Arc, Element, Line, Path, Point, path_bounds, short_arcs
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Bounds, Numbers, larger, smaller
+from bastler.core.geometry.underside import Profile
 
 
 class Track(Struct, frozen=True):

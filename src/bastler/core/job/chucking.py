@@ -10,19 +10,22 @@ from functools import partial
 from typing import Any
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from bastler.core.fields import Answers, Field, Suggestion, Values, drawable, judged, read
-from bastler.core.geometry.prism import Prism
-from bastler.core.geometry.shapes import Box
-from bastler.core.job.bodies import COLLET_SHARE, Body, Gripped, bodies_of
+from bastler.core.geometry.flatsided import FlatBar
+from bastler.core.job.bodies import COLLET_SHARE, Gripped, bodies_of
+from bastler.core.job.document import Setup
+from bastler.core.job.frame import Frame
+from bastler.core.job.held import SIDES, Chucking, Section
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.machines import Machine
+from bastler.core.tooling.materials import materials
 
 SIZE = Limits(0, 5_000, low_open=True)
 NOT_NEGATIVE = Limits(0, 5_000)
 USUAL_GRIP_MM = 15.0
-SIDES = {"hexagon": 6, "square": 4}
 
 
 def _tube(v: Values) -> bool:
@@ -43,11 +46,6 @@ def _left(v: Values) -> bool:
 
 def _jawed(v: Values) -> bool:
     return bool(v.get("held_in", "chuck") == "chuck")
-
-
-STOCK_WORDS: Mapping[str, str] = {
-    "round": "Round bar", "hexagon": "Hexagonal bar", "square": "Square bar", "tube": "Tube", "contour": "Casting", "before": "Part",
-}  # fmt: skip
 
 
 class Shop(Struct, frozen=True):
@@ -97,43 +95,6 @@ FIELDS: tuple[Field, ...] = (
     Field("program_number", "Number", "Output", Kind.COUNT, "What is the number of the program?", "1", Limits(1, 9999)),
     Field("program_comment", "Comment", "Output", Kind.TEXT, "What should stand at the head of the program (drawing, revision, who to ask)?", optional=True),
 )  # fmt: skip
-
-
-Section = tuple[tuple[tuple[float, float], ...], ...]
-
-
-class Chucking(Struct, frozen=True):
-    """A lathe setup as geometry, mm, radii. ``blank``: rectangle z0, z1, bore, radius; ``bodies``: what holds it.
-
-    ``flats``: half of what the jaws grip. ``section``: the stock's half section as outlines, if it isn't the whole blank.
-    """
-
-    blank: tuple[float, float, float, float]
-    flats: float
-    bodies: tuple[Body, ...]
-    limit: float
-    clearance: float
-    part_length: float | None
-    kind: str
-    section: Section = ()
-
-    @property
-    def prism(self) -> Prism | None:
-        """The bar, if it has flats."""
-        return Prism(SIDES[self.kind], self.flats) if self.kind in SIDES else None
-
-    def said(self, units: Units) -> str:
-        """The stock in words: what it is and how thick."""
-        bore = f", bore Ø{show(2 * self.blank[2], units=units)}" if self.blank[2] else ""
-        if self.prism is not None:
-            return f"{STOCK_WORDS[self.kind]}, {show(2 * self.flats, units=units)} across flats"
-        return f"{STOCK_WORDS[self.kind]} Ø{show(2 * self.blank[3], units=units)}{bore}"
-
-    @property
-    def box(self) -> Box:
-        """The box round the blank."""
-        z0, z1, _, r = self.blank
-        return Box(-r, r, -r, r, z0, z1)
 
 
 def read_chucking(typed: Mapping[str, str], units: Units, shop: Shop) -> Answers:
@@ -188,6 +149,16 @@ def _reach(v: Values, _: Machine, units: Units) -> Problem | None:
     return Problem("out", text, blocks=False)
 
 
+def chucking_frame(setup: Setup, values: Values, machine: Machine, section: Section = ()) -> Frame:
+    """The geometry of a lathe's setup; ``section``: the outlines of a stock that is no bar or tube."""
+    held = chucking(values, machine, section)
+    box = held.box
+    part = replace(box, z1=0.0) if values.get("zero_by", "face") == "face" else box
+    material = materials().get(setup.material) or next(iter(materials().values()))
+    origin = (machine.lathe.change_x / 2, 0.0, machine.lathe.change_z) if machine.lathe else (0.0, 0.0, 0.0)
+    return Frame(machine, material, box, part, box.z1 + held.clearance, (), box.z0, origin, chucking=held)
+
+
 def chucking(values: Values, machine: Machine, section: Section = ()) -> Chucking:
     """The geometry of a lathe setup; stand-ins where an answer is missing. ``section``: the stock's outlines, if it is no bar or tube."""
     v = drawable(FIELDS, values)
@@ -205,7 +176,7 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
         flats, radius, bore, back = _gripped(section, back, jaws)
     else:
         flats = v.diameter / 2
-        radius = Prism(SIDES[kind], flats).corner if kind in SIDES else flats
+        radius = FlatBar(SIDES[kind], flats).corner if kind in SIDES else flats
         bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
     held = Gripped(back, jaws, front, flats, radius, lathe.chuck_diameter / 2, lathe.chuck_length)
     return Chucking(

@@ -13,7 +13,7 @@ from msgspec import Struct
 
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.shapes import Box
-from bastler.core.job.lying import left_before
+from bastler.core.job.reclamped import left_before
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 

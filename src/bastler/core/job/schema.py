@@ -9,8 +9,8 @@ import msgspec
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
+from bastler.core.job.clamping import FIELDS
 from bastler.core.job.document import Job
-from bastler.core.job.frame import FIELDS
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.quantities import Kind, unit_word
 from bastler.core.tooling.kinds import KINDS

@@ -13,7 +13,7 @@ from bastler.core.cycles import cycles
 from bastler.core.fields import Field
 from bastler.core.geometry.contour.facts import ANGLES
 from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, Step, ToolRecord
-from bastler.core.job.frame import setup_fields
+from bastler.core.job.setupfields import setup_fields
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.planning.patterns import NAMED_FIELDS
 from bastler.core.quantities import Kind, Units, scale

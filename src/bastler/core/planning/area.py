@@ -40,7 +40,7 @@ NEAR_RADII = 4.0
 WAY_MM = 1e-4
 
 
-class Cut(Struct, frozen=True):
+class LevelCut(Struct, frozen=True):
     """How a tool clears: its radius and flat radius, side step, feeds (mm/min), way down and its slope (mm per mm)."""
 
     radius: float
@@ -61,7 +61,7 @@ class Height(Struct, frozen=True):
     safe: float
 
 
-def clear(roots: tuple[Nested, ...], cut: Cut, z: Height, block: Box) -> list[Move]:
+def clear(roots: tuple[Nested, ...], cut: LevelCut, z: Height, block: Box) -> list[Move]:
     """One level, from ``safe`` back to ``safe``."""
     moves: list[Move] = []
     for root in roots:
@@ -70,7 +70,7 @@ def clear(roots: tuple[Nested, ...], cut: Cut, z: Height, block: Box) -> list[Mo
     return moves
 
 
-def _pocket(one: Nested, steps: int, cut: Cut, z: Height, block: Box, moves: list[Move], edge: Loops) -> Point:
+def _pocket(one: Nested, steps: int, cut: LevelCut, z: Height, block: Box, moves: list[Move], edge: Loops) -> Point:
     """One pocket with all inside it; returns where the tool stands, on the level. ``steps``: so many loops lie outside; ``edge``: the outermost ones."""
     here: Point | None = None
     for inner in one.inner:
@@ -147,7 +147,7 @@ def _over(a: Point, b: Point, z: Height, edge: Loops) -> float:
 
 
 def _into(
-    here: Point | None, loop: Path, room: float, cut: Cut, z: Height, block: Box, moves: list[Move], edge: Loops
+    here: Point | None, loop: Path, room: float, cut: LevelCut, z: Height, block: Box, moves: list[Move], edge: Loops
 ) -> Point:
     """Down to a loop, round which there is ``room``, and once round it at full width; returns where it ends.
 
@@ -178,7 +178,7 @@ def _into(
     return loop.start
 
 
-def _ramped(loop: Path, cut: Cut, z: Height, moves: list[Move]) -> Point:
+def _ramped(loop: Path, cut: LevelCut, z: Height, moves: list[Move]) -> Point:
     """Down along the loop itself, from where it is straightest: in its corners roughing may have left a hair."""
     loop = begun_at(loop, middle_of(*max(loop.pieces(), key=lambda piece: piece[2]))[0])
     top = z.top + LIFT_MM / 2
@@ -281,7 +281,7 @@ def _further(p: Point, along: Point, by: float) -> Point:
 def rest(
     loops: list[Path],
     before: list[Loops],
-    cut: Cut,
+    cut: LevelCut,
     heights: list[Height],
     walls: Region,
     edge: Loops,
@@ -317,7 +317,7 @@ def _clears(a: Point, b: Point, standing: list[Path], radius: float) -> bool:
     return all(nearest(part, p)[1] > CLEARS_RADII * radius for part in standing for p in points)
 
 
-def _part(part: Path, cut: Cut, z: Height, walls: Region, aside: float) -> list[Move]:
+def _part(part: Path, cut: LevelCut, z: Height, walls: Region, aside: float) -> list[Move]:
     """One part of a loop at one level."""
     x, y = part.start
     if aside:

@@ -10,9 +10,10 @@ from collections.abc import Iterable
 from msgspec import Struct
 from msgspec.structs import replace
 
+from bastler.core.cycles import is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers, Field, Unanswered, typed_text
-from bastler.core.planning.planner import StepPlan, is_at_home
+from bastler.core.planning.plan import StepPlan
 from bastler.core.planning.work import Work
 from bastler.core.quantities import metal, show
 from bastler.core.tooling.tools import Tool
@@ -32,7 +33,7 @@ class Choice(Struct, frozen=True):
 
 def tool_choices(step: StepPlan, field: Field, tools: Iterable[Tool]) -> list[Choice]:
     """The tools of the kinds that ``field`` takes: those that fit by what they take away, then those that don't."""
-    if not is_at_home(step.cycle, step.work):
+    if not is_at_home(step.cycle, step.work.machine):
         return []
     kinds = field.tool_kinds or step.cycle.tool_kinds
     found = [_judged(step, field, tool) for tool in tools if tool.kind in kinds]

@@ -5,7 +5,8 @@ from __future__ import annotations
 import math
 
 from bastler.core.fields import Unanswered
-from bastler.core.planning.planner import StepPlan
+from bastler.core.planning.plan import StepPlan
+from bastler.core.quantities import Kind
 from bastler.core.tooling.cutting import shallow
 from bastler.core.tooling.owndata import Own
 from bastler.core.tooling.power import thinning
@@ -28,7 +29,7 @@ def typed_values(step: StepPlan) -> Own | None:
             speed = math.pi * v.tool.diameter * v.speed / 1000
         if "feed" in typed:
             feed = float(v.feed)
-            if work.turning is None:
+            if step.cycle.field("feed").kind is Kind.FEED:
                 feed /= v.speed * v.tool.flutes
                 if step.cycle.engagement is not None:
                     depth, width = step.cycle.engagement(v)
@@ -39,6 +40,11 @@ def typed_values(step: StepPlan) -> Own | None:
         work.material.id, _told(speed), _told(feed), v.get("depth_per_pass") if "depth_per_pass" in typed else None,
         v.get("side_step") if "side_step" in typed else None,
     )  # fmt: skip
+
+
+def per_word(step: StepPlan) -> str:
+    """What a step's feed is kept by: the turn, or the edge."""
+    return "turn" if any(f.kind is Kind.FEED_PER_REV for f in step.cycle.fields) else "edge"
 
 
 def _told(value: float | None) -> float | None:

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from bastler.core.fields import Unanswered
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.shapes import Bore, Bounds, Box, Removal
+from bastler.core.geometry.shapes import Bounds, Box, Removal, RoundHole
 from bastler.core.geometry.track import Track
 from bastler.core.quantities import Units
 from bastler.core.tooling.machines import Machine
@@ -24,7 +24,7 @@ from bastler.core.tooling.materials import Material
 from bastler.core.tooling.tools import Tool
 
 if TYPE_CHECKING:
-    from bastler.core.geometry.turned import Area
+    from bastler.core.geometry.halfsection import Area
     from bastler.core.job.document import Step
     from bastler.core.planning.contours import NamedContour
     from bastler.core.planning.patterns import NamedPattern
@@ -47,7 +47,7 @@ class Cleared(Struct, frozen=True):
 
     def moved(self, by: float) -> Cleared:
         """The same further along Z."""
-        from bastler.core.geometry.turned import moved
+        from bastler.core.geometry.halfsection import moved
 
         t = self.thread
         thread = replace(t, start=(t.start[0] + by, t.start[1]), end=(t.end[0] + by, t.end[1])) if t else None
@@ -64,8 +64,8 @@ class Threaded(Struct, frozen=True):
     name: str
 
 
-class Turning(Struct, frozen=True):
-    """What a step finds at a lathe; areas are half sections (:mod:`bastler.core.geometry.turned`), mm.
+class Chucked(Struct, frozen=True):
+    """What a step finds at a lathe; areas are half sections (:mod:`bastler.core.geometry.halfsection`), mm.
 
     ``stock``: the metal now; ``fixed``: chuck, jaws and tailstock; ``limit``: most rev/min with constant cutting speed;
     ``away``: Z and radius outside of which all ways are free.
@@ -76,9 +76,9 @@ class Turning(Struct, frozen=True):
     limit: float
     away: tuple[float, float]
 
-    def moved(self, by: float) -> Turning:
+    def moved(self, by: float) -> Chucked:
         """As it looks from ``by`` mm further back along Z."""
-        from bastler.core.geometry.turned import moved
+        from bastler.core.geometry.halfsection import moved
 
         return replace(
             self,
@@ -87,11 +87,11 @@ class Turning(Struct, frozen=True):
             away=(self.away[0] + by, self.away[1]),
         )
 
-    def less(self, areas: tuple[Area, ...]) -> Turning:
+    def less(self, areas: tuple[Area, ...]) -> Chucked:
         """The same once areas are cut away."""
         import shapely
 
-        from bastler.core.geometry.turned import clean
+        from bastler.core.geometry.halfsection import clean
 
         if not areas:
             return self
@@ -101,7 +101,7 @@ class Turning(Struct, frozen=True):
 class Work(Struct, frozen=True):
     """The frame a step is planned in; program coordinates, mm.
 
-    ``turning``: on a lathe, the half section. ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
+    ``chucked``: on a lathe, the half section. ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
     """
 
     block: Box
@@ -115,14 +115,14 @@ class Work(Struct, frozen=True):
     units: Units = "mm"
     earlier: tuple[Step, ...] = ()
     contours: Mapping[str, NamedContour] = {}
-    turning: Turning | None = None
+    chucked: Chucked | None = None
 
     @property
-    def lathe(self) -> Turning:
+    def lathe(self) -> Chucked:
         """The lathe's view; raises :class:`Unanswered` on a mill, where no step of a lathe is planned."""
-        if self.turning is None:
+        if self.chucked is None:
             raise Unanswered("lathe")
-        return self.turning
+        return self.chucked
 
     def top_over(self, bounds: Bounds) -> float:
         """Highest metal that can stand over a rectangle (x0, x1, y0, y1) by now, never too low."""
@@ -140,7 +140,9 @@ class Work(Struct, frozen=True):
         """
         if z <= self.block.z0:
             return math.inf
-        here = [r for r in self.done if isinstance(r, Bore) and math.dist(r.centre, at) < SAME_CENTRE_MM and r.tip <= z]
+        here = [
+            r for r in self.done if isinstance(r, RoundHole) and math.dist(r.centre, at) < SAME_CENTRE_MM and r.tip <= z
+        ]
         return max((r.profile.radius_at(z - r.tip) for r in here), default=0.0)
 
     def is_open(self, at: Point, z: float, radius: float) -> bool:
@@ -165,12 +167,14 @@ class Work(Struct, frozen=True):
 
     def after(self, removals: tuple[Removal, ...], cleared: tuple[Cleared, ...] = ()) -> Work:
         """The same frame once a step has cut its shape."""
-        turning = self.turning
-        if turning is not None:
-            turning = turning.less(tuple(c.area for c in cleared if not c.wanted))
-        return replace(self, done=self.done + tuple(r for r in removals if not r.wanted), turning=turning)
+        chucked = self.chucked and self.chucked.less(tuple(c.area for c in cleared if not c.wanted))
+        return replace(self, done=self.done + tuple(r for r in removals if not r.wanted), chucked=chucked)
+
+    def renewed(self, start: Work) -> Work:
+        """The same frame once there is new stock, as at the start."""
+        return replace(self, chucked=start.chucked)
 
 
 def _has_floor(r: Removal) -> bool:
     """Whether it is cut down to its floor over more than a point."""
-    return not isinstance(r, Bore) and not (isinstance(r, Track) and r.profile.slope > 0)
+    return not isinstance(r, RoundHole) and not (isinstance(r, Track) and r.profile.slope > 0)

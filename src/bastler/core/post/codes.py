@@ -12,8 +12,9 @@ from bastler.core.data import table
 
 
 class Codes(Struct, frozen=True):
-    """Meanings by number; ``late``: those that act at the end of a move on their line, not before it."""
+    """Meanings by number, of a kind of ``machine``; ``late``: those that act at the end of a move on their line, not before it."""
 
+    machine: str
     g: Mapping[float, str]
     m: Mapping[float, str]
     late: frozenset[str]
@@ -32,4 +33,4 @@ def codes(reading: str) -> Codes:
     """The table of a reading: ``mill``, ``lathe-a``, ``lathe-b``."""
     data = table(Path(__file__).parent / "readings" / f"{reading}.toml")
     g, m = ({float(n): what for n, what in data[letter].items()} for letter in "gm")
-    return Codes(g, m, frozenset(data["acts"]["late"]))
+    return Codes(data["machine"], g, m, frozenset(data["acts"]["late"]))

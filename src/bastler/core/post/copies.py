@@ -8,17 +8,17 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.placement import Placement
 from bastler.core.planning.placing import placed
-from bastler.core.planning.planner import StepPlan
+from bastler.core.planning.plan import StepPlan
 
 if TYPE_CHECKING:
-    from bastler.core.post.writer import Writer
+    from bastler.core.post.millwriter import MillWriter
 
 SHORTEST_SUBPROGRAM = 6
 """Lines from which on a copy is called instead of written again."""
 FIRST_SUBPROGRAM = 8001
 
 
-def alike(writer: Writer, parts: tuple[StepPlan, ...]) -> list[tuple[StepPlan, ...]]:
+def alike(writer: MillWriter, parts: tuple[StepPlan, ...]) -> list[tuple[StepPlan, ...]]:
     """Parts in order, those together that are the same but for a shift and worth a subprogram; one empty row for none."""
     words = writer.dialect.words
     if not parts or not (words.subprogram_call and words.local_shift):
@@ -37,7 +37,7 @@ def alike(writer: Writer, parts: tuple[StepPlan, ...]) -> list[tuple[StepPlan, .
     ]
 
 
-def _shifted(writer: Writer, first: StepPlan, other: StepPlan) -> bool:
+def _shifted(writer: MillWriter, first: StepPlan, other: StepPlan) -> bool:
     """Whether the lines of two copies are the same but for a shift."""
     a, b = first.where, other.where
     if a is None or b is None or first.tool != other.tool or a.angle != b.angle or a.mirror != b.mirror:
@@ -46,7 +46,7 @@ def _shifted(writer: Writer, first: StepPlan, other: StepPlan) -> bool:
     return _alone(writer, first) == _alone(writer, replace(other, moves=tuple(placed(other.moves, back))))
 
 
-def _alone(writer: Writer, part: StepPlan) -> list[str]:
+def _alone(writer: MillWriter, part: StepPlan) -> list[str]:
     """The lines of a part's moves, written by a control that knows nothing yet."""
     fresh = writer.fresh()
     fresh.tool = part.tool
@@ -55,7 +55,7 @@ def _alone(writer: Writer, part: StepPlan) -> list[str]:
     return fresh.lines
 
 
-def call(writer: Writer, same: tuple[StepPlan, ...]) -> None:
+def call(writer: MillWriter, same: tuple[StepPlan, ...]) -> None:
     """Copies that only shift: written once as a subprogram, called at each of their places."""
     first, words = same[0], writer.dialect.words
     number = FIRST_SUBPROGRAM + len(writer.subprograms)

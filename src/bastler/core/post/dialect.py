@@ -93,6 +93,7 @@ class Blocks(Struct, frozen=True):
     pause: list[str]
     step: list[str]
     end: list[str]
+    close: list[str]
 
 
 class HoleWords(Struct, frozen=True):
@@ -118,7 +119,7 @@ class HoleWords(Struct, frozen=True):
     peck_gap: float
 
 
-class TurningWords(Struct, frozen=True):
+class LatheWords(Struct, frozen=True):
     """What only lathes have.
 
     Cycles are lines, none where the control has no such cycle: roughing ``along`` the axis and ``across`` it, finishing, and threads.
@@ -161,8 +162,13 @@ class Dialect(Struct, frozen=True):
     words: Words
     blocks: Blocks
     holes: HoleWords
-    turning: TurningWords | None = None
+    lathe: LatheWords | None = None
     coolant: CoolantWords = CoolantWords()
+
+    @property
+    def machine(self) -> str:
+        """The kind of machine that it is for."""
+        return codes(self.reading).machine
 
 
 _PARTS: Mapping[str, Any] = {
@@ -184,12 +190,12 @@ def parse_dialect(text: str, source: str) -> Dialect:
         raise Unusable(f"Dialect {source} is not valid TOML: {error}.") from None
     _refuse_unknown(Dialect, data, source)
     known = codes(data["reading"])
-    for part in ("words", "holes", "turning"):
+    for part in ("words", "holes", "lathe"):
         if part in data:
             data[part] = {**_single_words(part, known), **data[part]}
     _refuse_unread(data, known, source)
-    if "turning" in data:
-        data["turning"] = _build(TurningWords, data["turning"], f"{source} [turning]")
+    if "lathe" in data:
+        data["lathe"] = _build(LatheWords, data["lathe"], f"{source} [lathe]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     data["coolant"] = CoolantWords(**{k: known.word(k) for k in CoolantWords.__struct_fields__})
@@ -215,7 +221,7 @@ def _refuse_unread(data: Any, known: Codes, source: str, key: str = "") -> None:
 
 def _single_words(part: str, known: Codes) -> dict[str, str]:
     """The words of a part that are one code: they come from the table that the interpreter reads too."""
-    named = _PARTS.get(part, TurningWords).__struct_fields__
+    named = _PARTS.get(part, LatheWords).__struct_fields__
     return {key: word for key in named if (word := known.word(key))}
 
 
@@ -247,4 +253,4 @@ def dialects() -> Mapping[str, Dialect]:
 
 def dialects_for(machine: str) -> list[str]:
     """The names of those for a kind of machine, ``mill`` or ``lathe``."""
-    return sorted(name for name, d in dialects().items() if (d.turning is not None) == (machine == "lathe"))
+    return sorted(name for name, d in dialects().items() if d.machine == machine)

@@ -119,6 +119,12 @@ def machines() -> Mapping[str, Machine]:
     return _machines(own_files("machines"))
 
 
+def kind_of(machine: str) -> str:
+    """The kind of a machine by its id; an unknown one counts as a mill."""
+    known = machines().get(machine)
+    return known.kind if known is not None else "mill"
+
+
 @lru_cache(maxsize=4)
 def _machines(own: tuple[tuple[str, int], ...]) -> Mapping[str, Machine]:
     """Read anew when one of the user's files has changed, in whatever process."""

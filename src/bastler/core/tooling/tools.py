@@ -13,7 +13,7 @@ from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.geometry.profile import Profile, slope_of
+from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.tooling.cutters import Cutter, axis_cutter
 
 THREAD_DEPTH_SHARE = 0.5413

@@ -4,7 +4,7 @@
 true tool passes over that point, so walls never gouge by rounding.
 *Profile*: height of the tool's underside over the tip at distance d from its axis:
 flat 0; corner radius ``r - √(r² - (d - f)²)`` beyond the flat radius f; or a cone ``t d`` inside f and
-``s + k (d - f)`` beyond it (:mod:`bastler.core.geometry.profile`).
+``s + k (d - f)`` beyond it (:mod:`bastler.core.geometry.underside`).
 *Along*, *across*: position of a cell along the move and its distance from the move's line, mm.
 
 Every function is called per move; cost grows with the swept area, once per cell.

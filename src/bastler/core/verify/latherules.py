@@ -7,14 +7,14 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, BAR, CHANGE, FEED, RAPID, THREAD
-from bastler.core.geometry.turned import Area, clipped, widened
+from bastler.core.geometry.halfsection import Area, clipped, widened
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
+from bastler.core.verify.lathejudge import TurnJudge
 from bastler.core.verify.plausible import CUTS_MM3, dwells, feeds, wrong_turns
+from bastler.core.verify.section import Marks
 from bastler.core.verify.taps import PITCH_SHARE, hole_radii
-from bastler.core.verify.threads import threads
-from bastler.core.verify.turned import Marks
-from bastler.core.verify.turnjudge import TurnJudge
+from bastler.core.verify.threadrules import threads
 
 ON_AXIS = ("drill", "insert-drill", "spot-drill", "centre-drill", "reamer", "tap", "countersink")
 OFF_AXIS_MM = 0.02

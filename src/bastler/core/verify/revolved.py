@@ -10,8 +10,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from bastler.core.geometry.prism import Prism
-from bastler.core.geometry.turned import Area, clipped, polygons
+from bastler.core.geometry.flatsided import FlatBar
+from bastler.core.geometry.halfsection import Area, clipped, polygons
 from bastler.core.verify.mesh import Mesh
 
 STEP_DEG = 5.0
@@ -29,7 +29,7 @@ def revolved(
     *,
     label: int = RAW,
     whole: bool = False,
-    prism: Prism | None = None,
+    prism: FlatBar | None = None,
     step_deg: float = STEP_DEG,
 ) -> Mesh:
     """Faces of the solid; ``cleared``: what each step took, whose surfaces get its number as label; ``prism``: a bar with flats
@@ -71,7 +71,7 @@ def revolved(
 
 
 def _around(
-    a: NDArray[np.float64], b: NDArray[np.float64], turns: NDArray[np.float64], prism: Prism | None
+    a: NDArray[np.float64], b: NDArray[np.float64], turns: NDArray[np.float64], prism: FlatBar | None
 ) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The faces of segments a to b turned about the axis, and their normals."""
     y, z = -np.sin(turns), np.cos(turns)
@@ -146,7 +146,7 @@ def scene_of(
     bodies: list[Area],
     off: Area | None,
     body_label: int,
-    prism: Prism | None = None,
+    prism: FlatBar | None = None,
 ) -> Mesh:
     """A section with what holds it and what has come off, as one mesh; bodies have a label of their own."""
     parts = [revolved(section, cleared, prism=prism), *(revolved(b, [], label=body_label) for b in bodies)]

@@ -12,16 +12,16 @@ from msgspec import structs
 from bastler.core.checked import Checked, Turned
 from bastler.core.gcode.control import Interpreted
 from bastler.core.gcode.motion import Motion
-from bastler.core.geometry.turned import Area, clean, volume
-from bastler.core.planning.planner import Plan
+from bastler.core.geometry.halfsection import Area, clean, volume
+from bastler.core.planning.plan import Plan
 from bastler.core.post.program import Program
 from bastler.core.request import Cancelled
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.verify.grid import Grid
+from bastler.core.verify.lathejudge import TurnJudge
 from bastler.core.verify.latherules import rules
+from bastler.core.verify.section import Marks, TurnedStock
 from bastler.core.verify.timing import move_times
-from bastler.core.verify.turned import Marks, TurnedStock
-from bastler.core.verify.turnjudge import TurnJudge
 
 CHUNK = 200
 MOST_SNAPSHOTS = 400
@@ -31,7 +31,7 @@ class TurnedRoad:
     """One checked program of a lathe, with its stock at any moment."""
 
     def __init__(self, p: Plan, motion: Motion) -> None:
-        turning = p.start.turning
+        turning = p.start.lathe
         held = p.frame.chucking
         assert turning is not None
         assert held is not None

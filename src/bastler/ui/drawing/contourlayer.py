@@ -23,7 +23,7 @@ from bastler.core.marks import Angle, Distance, Radius, Sign
 from bastler.core.planning.contours import AGREES_MM, NamedContour, outer_key, place_words, plane_of, times_of
 from bastler.core.quantities import Kind, Units, drawn
 from bastler.ui.drawing import pens
-from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
+from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText, Tag
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.texts import Texts, lead
 from bastler.ui.drawing.zoom import ZoomSheet
@@ -282,7 +282,7 @@ class ContourLayer:
                     straight.append((mark, SIDES.get(fact.key, "beside")))
                 elif mark is not None:
                     others.append(mark)
-        painter = DimensionPainter(sheet, p, view, frame, Words(text, self.focus, frozenset()))
+        painter = DimensionPainter(sheet, p, view, frame, DimensionText(text, self.focus, frozenset()))
         painter.distances([d for d in straight if math.dist(d[0].a, d[0].b) > 1e-6])
         for other in others:
             if isinstance(other, Radius):

@@ -42,7 +42,7 @@ class Tag(Struct, frozen=True):
     rect: QRectF
 
 
-class Words(Struct):
+class DimensionText(Struct):
     """What a dimension says: text by field, which one is in focus, which are missing."""
 
     text: dict[str, str]
@@ -53,7 +53,9 @@ class Words(Struct):
 class DimensionPainter:
     """Paints the dimensions of one view and remembers the tags."""
 
-    def __init__(self, sheet: ZoomSheet, painter: QPainter, view: Projection, frame: QRectF, words: Words) -> None:
+    def __init__(
+        self, sheet: ZoomSheet, painter: QPainter, view: Projection, frame: QRectF, words: DimensionText
+    ) -> None:
         self.p, self.view, self.frame, self.words = painter, view, frame, words
         self.theme, self.texts, self.window = sheet.theme, sheet.texts, sheet.window_of(view)
         self.tags: list[Tag] = []

@@ -5,8 +5,8 @@ from __future__ import annotations
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.marks import CentreCross, HoleSpot, Mark
 from bastler.core.planning.patterns import NAMED_FIELDS, place_marks, positions, skipped
-from bastler.core.planning.planner import StepPlan
-from bastler.ui.drawing.dimensions import Words
+from bastler.core.planning.plan import StepPlan
+from bastler.ui.drawing.dimensions import DimensionText
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, Theme
@@ -50,5 +50,9 @@ class PatternSheet(Sheet):
         except (Unanswered, ArithmeticError, ValueError, IndexError, AttributeError):
             return []
 
-    def _words(self, step: StepPlan | None) -> Words:
-        return self.words_of(NAMED_FIELDS, self.answers) if self.answers is not None else Words({}, "", frozenset())
+    def _words(self, step: StepPlan | None) -> DimensionText:
+        return (
+            self.words_of(NAMED_FIELDS, self.answers)
+            if self.answers is not None
+            else DimensionText({}, "", frozenset())
+        )

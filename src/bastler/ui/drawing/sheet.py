@@ -17,13 +17,13 @@ from bastler.core.fields import Answers, Field
 from bastler.core.geometry.path import path_bounds
 from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import HoleSpot, Mark
-from bastler.core.planning.planner import StepPlan
+from bastler.core.planning.plan import StepPlan
 from bastler.core.quantities import Kind, drawn, show
 from bastler.core.tooling.threads import Thread
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
-from bastler.ui.drawing.dimensions import Tag, Words
-from bastler.ui.drawing.millsheet import BOTTOM_PX, LEFT_PX, RIGHT_PX, TOP_PX, paint_milled
+from bastler.ui.drawing.dimensions import DimensionText, Tag
+from bastler.ui.drawing.mill.millsheet import BOTTOM_PX, LEFT_PX, RIGHT_PX, TOP_PX, paint_milled
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.zoom import Box, ZoomSheet
 from bastler.ui.session import Session
@@ -32,7 +32,7 @@ from bastler.ui.theme.tokens import DAY, Theme
 
 if TYPE_CHECKING:
     from bastler.ui.drawing.contourlayer import ContourLayer
-    from bastler.ui.drawing.measure import Measure
+    from bastler.ui.drawing.measuring import Measure
     from bastler.ui.drawing.paths import PathLayer
 
 TOUCH_PX = 14.0
@@ -88,10 +88,12 @@ class Sheet(ZoomSheet):
     def _marks(self, step: StepPlan | None) -> list[Mark]:
         return step.marks() if step is not None else []
 
-    def _words(self, step: StepPlan | None) -> Words:
-        return self.words_of(step.cycle.fields, step.answers) if step is not None else Words({}, "", frozenset())
+    def _words(self, step: StepPlan | None) -> DimensionText:
+        return (
+            self.words_of(step.cycle.fields, step.answers) if step is not None else DimensionText({}, "", frozenset())
+        )
 
-    def words_of(self, fields: tuple[Field, ...], answers: Answers) -> Words:
+    def words_of(self, fields: tuple[Field, ...], answers: Answers) -> DimensionText:
         """What dimensions say: values, or the name of what is missing or wrong."""
         units = self.session.job.units
         text: dict[str, str] = {}
@@ -110,7 +112,7 @@ class Sheet(ZoomSheet):
                 text[f.key] = dict(f.choices).get(str(value), str(value))
             elif any(p.field == f.key for p in answers.problems):
                 text[f.key] = f"{f.label.lower()} !"
-        return Words(text, self.focus_field, frozenset(answers.missing))
+        return DimensionText(text, self.focus_field, frozenset(answers.missing))
 
     # painting
 
@@ -124,7 +126,7 @@ class Sheet(ZoomSheet):
         if self.contour is not None:
             self._contour_view(painter, self.contour)
         elif self.session.plan.frame.chucking is not None:
-            from bastler.ui.drawing.turnsheet import paint_turned
+            from bastler.ui.drawing.lathe.lathesheet import paint_turned
 
             paint_turned(self, painter)
         else:
@@ -139,7 +141,7 @@ class Sheet(ZoomSheet):
         frame = self.session.plan.frame
         if frame.chucking is None:
             return frame.block.bounds
-        from bastler.ui.drawing.turnview import extent
+        from bastler.ui.drawing.lathe.latheview import extent
 
         return extent(frame.chucking)
 
@@ -163,7 +165,7 @@ class Sheet(ZoomSheet):
         held = frame.chucking
         edge = frame.block.bounds
         if held is not None:
-            from bastler.ui.drawing.turnview import extent
+            from bastler.ui.drawing.lathe.latheview import extent
 
             z0, z1, _, r = extent(held)
             edge = (z0, z1, -BELOW_AXIS * r, r)
@@ -173,7 +175,7 @@ class Sheet(ZoomSheet):
         self._top, self._front = self.looked(Projection.fit(box, area), area), None
         view = self._top
         if held is not None:
-            from bastler.ui.drawing.turnview import paint_axis, paint_bodies
+            from bastler.ui.drawing.lathe.latheview import paint_axis, paint_bodies
 
             paint_bodies(p, view, t, held)
             z0, z1, hole, r = held.blank
@@ -206,7 +208,7 @@ class Sheet(ZoomSheet):
         plan, units = self.session.plan, self.session.job.units
         block, step = plan.frame.block, self.subject()
         if plan.frame.chucking is not None:
-            from bastler.ui.drawing.turnsheet import reading
+            from bastler.ui.drawing.lathe.lathesheet import reading
 
             return reading(self, at)
 
@@ -240,7 +242,7 @@ class Sheet(ZoomSheet):
 
     def set_measuring(self, on: bool) -> None:
         """Measure between points of the part, until it is left."""
-        from bastler.ui.drawing.measure import Measure
+        from bastler.ui.drawing.measuring import Measure
 
         self.measure = Measure(self.session) if on else None
         if self.measure is not None:
@@ -261,7 +263,7 @@ class Sheet(ZoomSheet):
         if self.measure is None:
             super().keyPressEvent(event)
             return
-        from bastler.ui.drawing.measure import ARROWS
+        from bastler.ui.drawing.measuring import ARROWS
 
         if event.key() in ARROWS:
             self.measure.step(ARROWS[event.key()])
@@ -326,7 +328,7 @@ class Sheet(ZoomSheet):
                     self.hole_clicked.emit(spot.number)
                     return
         if self.session.plan.frame.chucking is not None:
-            from bastler.ui.drawing.turnsheet import step_at
+            from bastler.ui.drawing.lathe.lathesheet import step_at
 
             found = step_at(self, at)
             if found is not None:

@@ -14,7 +14,7 @@ from bastler.core.quantities import Kind, Units, drawn, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
-from bastler.ui.drawing.dimensions import DimensionPainter, Tag, Words
+from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText, Tag
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.zoom import ZoomSheet
 from bastler.ui.theme.style import font
@@ -166,7 +166,7 @@ class ToolSheet(ZoomSheet):
         }
         text["diameter"], text["shank_diameter"] = "Ø" + text["diameter"], "Ø" + text["shank_diameter"]
         frame = self.frame_of(view, (-widest, widest, 0, tool.gauge_length))
-        d = DimensionPainter(self, p, view, frame, Words(text, self.focus_field, frozenset()))
+        d = DimensionPainter(self, p, view, frame, DimensionText(text, self.focus_field, frozenset()))
         d.distances([
             (Distance("diameter", (-tool.radius, tool.tip_length), (tool.radius, tool.tip_length)), "bottom"),
             (Distance("flute_length", (tool.radius, 0), (tool.radius, tool.flute_length), 90.0), "right"),

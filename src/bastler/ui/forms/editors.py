@@ -70,7 +70,7 @@ def _mark(widget: QWidget, **properties: bool) -> None:
         redress(widget)
 
 
-class Line(LineEdit):
+class LineField(LineEdit):
     """A line of a form."""
 
     focused = pyqtSignal()
@@ -117,7 +117,7 @@ class LineEditor(Editor):
 
     def __init__(self, field: Field) -> None:
         super().__init__()
-        self.line = Line()
+        self.line = LineField()
         self.widget = self.line
         self.line.setAlignment(
             Qt.AlignmentFlag.AlignRight

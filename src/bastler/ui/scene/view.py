@@ -32,7 +32,7 @@ class SceneView(QWidget):
     def __init__(self, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = theme
-        self.worker = Worker("bastler.ui.scene.server", self)
+        self.worker = Worker("bastler.ui.scene.sceneserver", self)
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
         self._scene: dict[str, tuple[Any, ...]] = {}

@@ -33,7 +33,7 @@ from bastler.ui.widgets.wholetext import WholeText
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.ui.drawing.turnmoment import TurnMoment
+    from bastler.ui.drawing.lathe.lathemoment import TurnMoment
 
 LEFT_PX, RIGHT_PX = 300, 274
 FRAME_MS = 60
@@ -81,7 +81,7 @@ class CheckStation(QWidget):
         """The half section over the solid view, on a lathe."""
         turned = self.session.plan.frame.chucking is not None
         if turned and self.section is None:
-            from bastler.ui.drawing.turnmoment import TurnMoment
+            from bastler.ui.drawing.lathe.lathemoment import TurnMoment
 
             self.section = TurnMoment(self.session, self.theme)
             self.place.insertWidget(0, self.section, 3)

@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.fields import Field
 from bastler.core.job.document import WORK_OFFSETS
-from bastler.core.job.frame import setup_fields
+from bastler.core.job.setupfields import setup_fields
 from bastler.core.quantities import Kind, show
 from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import materials
 from bastler.ui import ask
-from bastler.ui.drawing.setupsheet import SetupSheet
+from bastler.ui.drawing.mill.setupdrawing import SetupSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
@@ -264,31 +264,31 @@ class SetupStation(QWidget):
 
 
 def _tools(session: Session, theme: Theme) -> QWidget:
-    from bastler.ui.stations.tools import ToolsPage
+    from bastler.ui.stations.toolspage import ToolsPage
 
     return ToolsPage(session, theme)
 
 
 def _magazine(session: Session, theme: Theme) -> QWidget:
-    from bastler.ui.stations.magazine import MagazinePage
+    from bastler.ui.stations.magazinepage import MagazinePage
 
     return MagazinePage(session, theme)
 
 
 def _patterns(session: Session, theme: Theme) -> QWidget:
-    from bastler.ui.stations.patterns import PatternsPage
+    from bastler.ui.stations.patternspage import PatternsPage
 
     return PatternsPage(session, theme)
 
 
 def _machine(session: Session, theme: Theme) -> QWidget:
-    from bastler.ui.stations.own import machine_page
+    from bastler.ui.stations.ownpage import machine_page
 
     return machine_page(session, theme)
 
 
 def _material(session: Session, theme: Theme) -> QWidget:
-    from bastler.ui.stations.own import material_page
+    from bastler.ui.stations.ownpage import material_page
 
     return material_page(session, theme)
 

@@ -26,7 +26,7 @@ from bastler.core.planning.imported import typed_length
 from bastler.core.problems import Unusable
 from bastler.ui.contouredits import ContourEdits
 from bastler.ui.drawing.contourlayer import ContourLayer
-from bastler.ui.forms.facts import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
+from bastler.ui.forms.factlines import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme

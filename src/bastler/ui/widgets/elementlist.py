@@ -6,7 +6,7 @@ from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QListWidget
 
-from bastler.ui.forms.editors import Line
+from bastler.ui.forms.editors import LineField
 
 LINE_PX = 27
 
@@ -54,7 +54,7 @@ class ElementList(QListWidget):
             super().keyPressEvent(event)
 
 
-class TypedLine(Line):
+class TypedLine(LineField):
     """A whole line or arc in one go. While it is empty, left and right go through the answers, up and down through the elements."""
 
     answered = pyqtSignal(int)

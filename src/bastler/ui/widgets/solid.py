@@ -194,12 +194,12 @@ class SolidPane(QWidget):
         """A half section as the solid that it makes about the axis, a quarter cut out; ``None``: the raw bar."""
         if not self.view.awake:
             return
-        from bastler.core.geometry.turned import box, polygon
+        from bastler.core.geometry.halfsection import box, polygon
         from bastler.core.verify.revolved import scene_of
-        from bastler.ui.drawing.turnmoment import parted
+        from bastler.ui.drawing.lathe.lathemoment import parted
 
         plan = self.session.plan
-        held, turning = plan.frame.chucking, plan.start.turning
+        held, turning = plan.frame.chucking, plan.start.lathe
         assert held is not None
         assert turning is not None
         cleared = [

@@ -5,8 +5,8 @@ from __future__ import annotations
 from bastler.core.cycles import holes
 from bastler.core.cycles.base import SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.underside import Profile
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.work import Work

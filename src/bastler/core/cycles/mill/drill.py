@@ -8,8 +8,8 @@ from __future__ import annotations
 from bastler.core.cycles import holes
 from bastler.core.cycles.base import NOT_NEGATIVE, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.profile import Profile, slope_of
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Drill, Move, Pecks
 from bastler.core.planning.patterns import positions

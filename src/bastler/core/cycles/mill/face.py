@@ -247,12 +247,12 @@ def _strip(v: Values, w: Work) -> float:
 
 def _clear_contour(v: Values, w: Work, heights: list[float], top: float) -> list[Move]:
     """Loops over a contour, at each height."""
-    from bastler.core.planning.area import Cut, Height, clear
+    from bastler.core.planning.area import Height, LevelCut, clear
 
     tool, roots, safe = v.tool, _loops(v), top + ABOVE_METAL_MM
     slope = math.tan(math.radians(tool.ramp_angle))
     step = min(2 * tool.flat_radius * (1 - v.overlap / 100), tool.flat_radius)
-    cut = Cut(tool.radius, tool.flat_radius, step, v.feed, v.feed, v.feed, "ramp", slope)
+    cut = LevelCut(tool.radius, tool.flat_radius, step, v.feed, v.feed, v.feed, "ramp", slope)
     moves: list[Move] = [Rapid(*roots[0].deepest[0].loops[0].start), Rapid(z=safe)]
     above = top
     for z in heights:

@@ -27,10 +27,10 @@ from bastler.core.cycles.base import (
     suggest_top,
 )
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
-from bastler.core.cycles.corners import corner_problems
+from bastler.core.cycles.cornerfit import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
 from bastler.core.cycles.loading import fed, grown, own_value, speed_for
-from bastler.core.cycles.reach import reach_problems
+from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement

@@ -69,7 +69,7 @@ def _suggest(axis: int):  # type: ignore[no-untyped-def]
 
 def _place_of(typed: dict[str, str], w: Work) -> Point | None:
     """Where a step is: its middle, its first hole."""
-    from bastler.core.cycles.places import place_of
+    from bastler.core.cycles.elsewhere import place_of
 
     return place_of(typed, w)
 

@@ -9,8 +9,8 @@ from __future__ import annotations
 from bastler.core.cycles import holes
 from bastler.core.cycles.base import SIZE, Cycle, Pick, SubStep, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.profile import Profile
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.underside import Profile
 from bastler.core.marks import Distance, Mark
 from bastler.core.moves import Move, Tap
 from bastler.core.planning.patterns import positions, used

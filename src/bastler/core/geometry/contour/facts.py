@@ -88,7 +88,7 @@ class Contour(Struct, frozen=True):
     unit: float = 1.0
 
 
-class Words(Struct, frozen=True):
+class FactWords(Struct, frozen=True):
     """How a plane speaks of its facts: file key and words by inner key, and what an inner length is shown times."""
 
     names: dict[str, tuple[str, str]]
@@ -97,11 +97,11 @@ class Words(Struct, frozen=True):
 
 _COMMON = {"length": ("length", "length"), "angle": ("angle", "angle"), "radius": ("radius", "radius"),
            "sweep": ("sweep", "sweep"), "smooth": ("tangent", "smooth start")}  # fmt: skip
-PLANES: dict[str, Words] = {
-    "XY": Words(
+PLANES: dict[str, FactWords] = {
+    "XY": FactWords(
         {"x": ("x", "end X"), "y": ("y", "end Y"), "dx": ("dx", "way in X"), "dy": ("dy", "way in Y"),
          "cx": ("cx", "centre X"), "cy": ("cy", "centre Y"), **_COMMON}, {}),
-    "ZX": Words(
+    "ZX": FactWords(
         {"x": ("z", "end Z"), "y": ("x", "end X"), "dx": ("dz", "way in Z"), "dy": ("dx", "way in X"),
          "cx": ("cz", "centre Z"), "cy": ("cx", "centre X"), **_COMMON}, {"y": 2.0, "dy": 2.0, "cy": 2.0}),
 }  # fmt: skip

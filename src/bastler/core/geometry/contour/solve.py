@@ -53,7 +53,7 @@ class Result(Struct, frozen=True):
     more: bool = False
 
 
-class Piece(Struct, frozen=True):
+class OpenRun(Struct, frozen=True):
     """Unknown elements that touch each other: first, and how many. Joints between pieces are known."""
 
     elements: tuple[int, ...]
@@ -105,7 +105,7 @@ class Search:
         known.spread()
         return known
 
-    def pieces(self, known: Spread) -> list[Piece]:
+    def pieces(self, known: Spread) -> list[OpenRun]:
         """Runs of unknown elements between joints where nothing unknown is handed on."""
         chain, runs, run = self.chain, [], list[int]()
         for i in range(chain.count):
@@ -123,7 +123,7 @@ class Search:
         around = len(runs) > 1 and chain.contour.closed and not known.done[0] and not known.done[-1]
         if around and not self._sealed(known, 0):
             runs[0] = runs.pop() + runs[0]
-        return [Piece(tuple(r)) for r in runs]
+        return [OpenRun(tuple(r)) for r in runs]
 
     def _sealed(self, known: Spread, j: int) -> bool:
         chain = self.chain
@@ -131,7 +131,7 @@ class Search:
             return False
         return not chain.elements[j].smooth or known.direction(chain.begin[j]) is not None
 
-    def shared_out(self, known: Spread, pieces: list[Piece]) -> list[dict[tuple[str, int], Fork]]:
+    def shared_out(self, known: Spread, pieces: list[OpenRun]) -> list[dict[tuple[str, int], Fork]]:
         """The forks of each piece."""
         chain = self.chain
         place = {i: n for n, p in enumerate(pieces) for i in p.elements}
@@ -152,7 +152,7 @@ class Search:
                 shares[n][(kind, index)] = options
         return shares
 
-    def solve_piece(self, known: Spread, piece: Piece) -> Found:
+    def solve_piece(self, known: Spread, piece: OpenRun) -> Found:
         """All ways to complete a piece; ``known`` has just its forks."""
         key = self._key(known, piece)
         if self.memory is not None:
@@ -164,7 +164,7 @@ class Search:
             self.memory.put(key, found)
         return found
 
-    def _key(self, known: Spread, piece: Piece) -> object:
+    def _key(self, known: Spread, piece: OpenRun) -> object:
         """Everything that a piece depends on; elements are counted from its first."""
         chain = self.chain
         ids = list(piece.elements)
@@ -178,7 +178,7 @@ class Search:
                    known.direction(chain.begin[i]), known.direction(chain.finish[i])) for i in around if i >= 0),
         )  # fmt: skip
 
-    def _explore(self, known: Spread, piece: Piece) -> Found:
+    def _explore(self, known: Spread, piece: OpenRun) -> Found:
         options: list[tuple[Setting, ...]] = []
         stuck: list[Spread] = []
         dead: tuple[int, str, float] | None = None
@@ -217,7 +217,7 @@ class Search:
             return self._open(known, stuck, piece, dead)
         return Found(dead=dead or (piece.elements[0], "x", 0.0))
 
-    def _open(self, known: Spread, stuck: list[Spread], piece: Piece, dead: tuple[int, str, float] | None) -> Found:
+    def _open(self, known: Spread, stuck: list[Spread], piece: OpenRun, dead: tuple[int, str, float] | None) -> Found:
         """Count what lacks; facts that can't hold together whatever else is given are no opening."""
         from bastler.core.geometry.contour.count import missing_in, possible
 
@@ -229,7 +229,7 @@ class Search:
             return Found(dead=dead or (piece.elements[0], "x", 0.0))
         return Found(stuck=True, missing=missing, loose=tuple(loose))
 
-    def _settings(self, known: Spread, here: Spread, piece: Piece) -> tuple[Setting, ...]:
+    def _settings(self, known: Spread, here: Spread, piece: OpenRun) -> tuple[Setting, ...]:
         chain = self.chain
         found: list[Setting] = []
         for name in NAMES:
@@ -243,7 +243,7 @@ class Search:
             found += [(name, i, after[i]) for i in sorted(places) if before[i] is None and after[i] is not None]
         return tuple(found)
 
-    def _fork(self, here: Spread, piece: Piece) -> Fork | None:
+    def _fork(self, here: Spread, piece: OpenRun) -> Fork | None:
         """The choices at the first place where there are several."""
         for what in list(here.forks):
             options = here.forks.pop(what)
@@ -251,7 +251,7 @@ class Search:
                 return options
         return self._together(here, piece)
 
-    def _together(self, here: Spread, piece: Piece) -> Fork | None:
+    def _together(self, here: Spread, piece: OpenRun) -> Fork | None:
         """The answers of the smallest group of neighbours that settles something."""
         from bastler.core.geometry.contour.groups import group_of
 
@@ -360,7 +360,7 @@ class Chosen(NamedTuple):
 
 
 def _combined(
-    search: Search, known: Spread, pieces: list[Piece], found: list[Found]
+    search: Search, known: Spread, pieces: list[OpenRun], found: list[Found]
 ) -> tuple[tuple[Answer, ...], bool]:
     """Answers of all pieces put together, the shortest first. Pieces don't touch each other, so each is judged alone."""
     more = any(f.more for f in found)
@@ -379,7 +379,7 @@ def _combined(
     return _picked(search.chain.elements, answers), more
 
 
-def _judged(known: Spread, piece: Piece, found: Found) -> list[Part]:
+def _judged(known: Spread, piece: OpenRun, found: Found) -> list[Part]:
     """The options of a piece that hold, each geometry once. Where some hold exactly, those that do so only within rounding go."""
     states: list[Spread] = []
     for option in found.options:

@@ -1,0 +1,66 @@
+"""What a bench is asked for along the road."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Protocol
+
+from bastler.core.fields import Answers
+from bastler.core.job.document import Setup
+from bastler.core.job.frame import Frame
+from bastler.core.planning.contours import NamedContour
+from bastler.core.planning.plan import Plan
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem, Unusable
+from bastler.core.quantities import Units
+from bastler.core.tooling.materials import materials
+
+if TYPE_CHECKING:
+    from bastler.core.post.dialect import Dialect
+    from bastler.core.post.program import Program
+
+
+class Bench(Protocol):
+    """A kind of machine. ``kind``: as profiles, cycles and dialects name it; ``word``: as a person does."""
+
+    kind: str
+    word: str
+
+    def set_up(
+        self, setup: Setup, units: Units, earlier: Plan | None, contours: Mapping[str, NamedContour]
+    ) -> tuple[Answers, Frame]:
+        """A setup's answers, with all that is wrong in it, and its geometry; ``earlier``: the setup that left the stock."""
+
+    def start(self, work: Work, f: Frame, earlier: Plan | None) -> Work:
+        """What the first step finds."""
+
+    def most_turns(self, f: Frame) -> float:
+        """The speed limit of a setup, 1/min; 0 if it has none."""
+
+    def fits(self, dialect: Dialect) -> None:
+        """Raises :class:`Unusable` for a dialect of another kind of machine."""
+
+    def post(self, plan: Plan, dialect: Dialect) -> Program:
+        """The text of a plan."""
+
+
+def unfinished_before(earlier: Plan) -> tuple[Problem, ...]:
+    """A setup whose stock comes from one that isn't complete."""
+    obstacle = earlier.first_obstacle()
+    if not obstacle:
+        return ()
+    number = earlier.job.setups.index(earlier.setup) + 1
+    return (Problem("stock_kind", f"Setup {number}, which leaves this stock, is not complete. {obstacle}"),)
+
+
+def unknown_material(setup: Setup) -> tuple[Problem, ...]:
+    """A material that isn't in the table."""
+    if setup.material in materials():
+        return ()
+    return (Problem("material", f"Material “{setup.material}” is unknown. Choose one from the table."),)
+
+
+def refuse(dialect: Dialect, kind: str) -> None:
+    """Raises :class:`Unusable` for a dialect that isn't of a kind of machine."""
+    if dialect.machine != kind:
+        raise Unusable(f"{dialect.title} is for {dialect.machine}s. Choose a dialect of a {kind}.")

@@ -1,0 +1,103 @@
+"""The bench of a two-axis lathe: a bar in a chuck, seen as a half section."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+from msgspec.structs import replace
+
+from bastler.core.benches.bench import refuse, unfinished_before, unknown_material
+from bastler.core.cycles import cycles
+from bastler.core.fields import Answers, Values
+from bastler.core.job.chucking import Shop, chucking_frame, read_chucking
+from bastler.core.job.document import Setup
+from bastler.core.job.frame import Frame
+from bastler.core.job.held import Section
+from bastler.core.job.reclamped import left_before
+from bastler.core.planning.contours import NamedContour
+from bastler.core.planning.plan import Plan
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Units
+from bastler.core.tooling.machines import machines
+
+if TYPE_CHECKING:
+    from bastler.core.post.dialect import Dialect
+    from bastler.core.post.program import Program
+
+
+class LatheBench:
+    """See :class:`bastler.core.benches.bench.Bench`."""
+
+    kind = "lathe"
+    word = "a lathe"
+
+    def set_up(
+        self, setup: Setup, units: Units, earlier: Plan | None, contours: Mapping[str, NamedContour]
+    ) -> tuple[Answers, Frame]:
+        """Bar, casting or a part turned before; chuck, tailstock, zero."""
+        machine = machines()[setup.machine]
+        read = read_chucking(setup.values, units, Shop(machine, contours))
+        section, wrong = _section(read.values, earlier, units)
+        wrong = (*_nothing_turned(read.values, earlier), *unknown_material(setup), *wrong, *_pieces(setup, read.values))
+        f = chucking_frame(setup, read.values, machine, section)
+        if earlier is not None:
+            wrong = (*wrong, *unfinished_before(earlier))
+        if section:
+            from bastler.core.planning.lathe.setting import held_well
+
+            wrong = (*wrong, *held_well(f.held, read.values, units))
+        return replace(read, problems=(*read.problems, *wrong)), f
+
+    def start(self, work: Work, f: Frame, earlier: Plan | None) -> Work:
+        """The half section in its chuck."""
+        from bastler.core.planning.lathe.setting import chucked
+
+        return replace(work, chucked=chucked(f.held))
+
+    def most_turns(self, f: Frame) -> float:
+        """What was asked for at constant cutting speed."""
+        return f.held.limit
+
+    def fits(self, dialect: Dialect) -> None:
+        """A lathe's."""
+        refuse(dialect, self.kind)
+
+    def post(self, plan: Plan, dialect: Dialect) -> Program:
+        """Moves in X, as a diameter, and Z."""
+        from bastler.core.post.lathewriter import post_turned
+
+        return post_turned(plan, dialect)
+
+
+def _nothing_turned(v: Values, earlier: Plan | None) -> tuple[Problem, ...]:
+    if not left_before(v) or (earlier is not None and earlier.start.chucked is not None):
+        return ()
+    return (Problem("stock_kind", "There is no turned setup before this one. Choose a bar, a tube or a casting."),)
+
+
+def _pieces(setup: Setup, v: Values) -> tuple[Problem, ...]:
+    """Several pieces need the bar to come forward at the end of each."""
+    if v.get("pieces", 1) < 2 or not setup.steps:
+        return ()
+    on = [s for s in setup.steps if s.on]
+    if on and cycles()[on[-1].cycle].renews:
+        return ()
+    text = "For several pieces the bar must come forward behind each: add “Bar feed” as the last step."
+    return (Problem("pieces", text, blocks=False),)
+
+
+def _section(v: Values, earlier: Plan | None, units: Units) -> tuple[Section, tuple[Problem, ...]]:
+    """The outlines of a stock that is no bar or tube, and what is wrong with it."""
+    kind = v.get("stock_kind")
+    if kind == "contour":
+        from bastler.core.planning.lathe.setting import cast
+
+        return cast(v)
+    if kind != "before" or earlier is None or earlier.start.chucked is None:
+        return (), ()
+    from bastler.core.planning.lathe.setting import left_by
+
+    cut = tuple(c.area for s in earlier.steps if s.ready for c in s.cleared if not c.wanted)
+    return left_by(earlier.start.chucked.less(cut).stock, v, units)

@@ -1,0 +1,66 @@
+"""Repeat: steps of a lathe done again further along the axis, each planned anew in the stock that is there."""
+
+from __future__ import annotations
+
+from bastler.core.cycles.base import Cycle, Pick, SubStep, no_moves, no_problems
+from bastler.core.cycles.lathefields import LONG
+from bastler.core.fields import Field, Values
+from bastler.core.geometry.placement import Along
+from bastler.core.marks import Distance, Mark
+from bastler.core.planning.work import Work
+from bastler.core.quantities import Kind, Limits, Units, show
+
+
+def _places(v: Values, _: Work) -> list[Along]:
+    return [Along(-v.pitch * k) for k in range(1, v.times + 1)] if v.pitch else []
+
+
+def _marks(v: Values, w: Work) -> list[Mark]:
+    r, pitch = w.lathe.away[1], v.get("pitch", 10.0)
+    return [Distance("pitch", (0.0, r), (-pitch, r), 0.0, "section")]
+
+
+def _title(v: Values, units: Units) -> str:
+    return f"{v.get('times', 1)} × by {show(v.get('pitch', 0.0), units=units)}"
+
+
+def _sample(pick: Pick, _: Work) -> dict[str, str]:
+    return {"steps": "before0", "pitch": str(pick.number(5.0, 9.0)), "times": pick.choice(("1", "3"))}
+
+
+def _sample_before(_: dict[str, str], w: Work) -> tuple[SubStep, ...]:
+    """A groove in the outside."""
+    blade = next(t for t in w.tools.values() if t.kind == "grooving-tool" and t.in_plane.reach == "out")
+    top = 2 * w.lathe.stock.bounds[3]
+    groove = {
+        "where": "outside",
+        "middle_z": "-8",
+        "width": str(blade.width + 1),
+        "surface": str(top),
+        "bottom": str(top - 4),
+        "tool": str(blade.number),
+    }
+    return (SubStep("groove", "", "steps", groove),)  # fmt: skip
+
+
+CYCLE = Cycle(
+    id="repeat_along",
+    rank=78,
+    name="Repeat",
+    words=("repeat", "copy", "again", "pitch"),
+    summary="Do steps again further along the axis",
+    tool_kinds=(),
+    fields=(
+        Field("steps", "Steps", "Place", Kind.STEPS, "Which of the earlier steps are repeated?"),
+        Field("pitch", "Pitch", "Size", Kind.LENGTH, "How far towards the chuck is each from the one before (below 0: away from it)?", limits=LONG, stand_in=10.0),
+        Field("times", "Times more", "Size", Kind.COUNT, "How many times are they repeated?", "1", Limits(1, 500)),
+    ),
+    pictogram=(("frame", 0.08, 0.3, 0.84, 0.4), ("fill", 0.2, 0.3, 0.1, 0.16), ("fill", 0.45, 0.3, 0.1, 0.16), ("fill", 0.7, 0.3, 0.1, 0.16)),
+    problems=no_problems,
+    plan=no_moves,
+    marks=_marks,
+    title=_title,
+    sample=_sample,
+    sample_before=_sample_before,
+    repeat=_places,
+)  # fmt: skip

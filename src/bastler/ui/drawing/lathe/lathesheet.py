@@ -1,0 +1,173 @@
+"""The sheet of a turned part: the half section as the selected step finds and leaves it, with the step's dimensions."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import shapely
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
+
+from bastler.core.geometry.halfsection import Area, clean
+from bastler.core.marks import Distance
+from bastler.core.planning.plan import StepPlan
+from bastler.core.quantities import show
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.dimensions import DimensionPainter
+from bastler.ui.drawing.lathe.latheview import (
+    area_path,
+    extent,
+    fitted,
+    keep_axes,
+    paint_axes,
+    paint_axis,
+    paint_bodies,
+    paint_cut,
+    paint_flats,
+    paint_part,
+    paint_thread,
+    paint_tool,
+    side_of,
+    threads_of,
+)
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import hue
+
+if TYPE_CHECKING:
+    from bastler.ui.drawing.sheet import Sheet
+
+TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
+MOST_PATHS = 20_000
+SAME_MM = 1e-6
+AXES_PX = 52.0
+
+
+def stock_after(sheet: Sheet, number: int) -> Area:
+    """The half section once the steps up to a number are done."""
+    plan = sheet.session.plan
+    gone = [
+        c.area
+        for s in plan.steps
+        if s.step.on and s.number <= number
+        for c in s.cleared
+        if not c.wanted and c.thread is None
+    ]
+    return (
+        clean(shapely.difference(plan.start.lathe.stock, shapely.union_all(gone))) if gone else plan.start.lathe.stock
+    )
+
+
+def paint_turned(sheet: Sheet, p: QPainter) -> None:
+    """The whole sheet."""
+    plan, step, t = sheet.session.plan, sheet.subject(), sheet.theme
+    held = plan.frame.chucking
+    assert held is not None
+    margin = (LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX) if sheet.with_dimensions else (20.0, 20.0, 20.0, 20.0)
+    area = QRectF(margin[0], margin[1], sheet.width() - margin[0] - margin[2], sheet.height() - margin[1] - margin[3])
+    view = sheet.looked(fitted(held, area), area, "zr")
+    sheet._top, sheet._front = view, None
+    z0, z1, _, high = extent(held)
+    number = step.number if step is not None and step.step.on else len(plan.steps)
+    stock = stock_after(sheet, number)
+    p.save()
+    shown = QRectF(view.at((z0, high)), view.at((z1 + 1e3, -high))).adjusted(-4, -60, 0, 60)
+    window = sheet.window_of(view)
+    p.setClipRect(shown if window is None else shown.intersected(window))
+    paint_bodies(p, view, t, held)
+    paint_part(p, view, t, stock, plan.start.lathe.stock)
+    paint_flats(p, view, t, stock, held.prism)
+    for one in plan.steps:
+        if one.step.on and one.number <= number:
+            for thread in threads_of(one):
+                paint_thread(p, view, t, thread)
+    if step is not None and step.step.on:
+        for c in step.cleared:
+            if c.thread is None:
+                paint_cut(p, view, c.area, sheet.session.colours.slot(step.step.id), strong=not c.wanted)
+    p.restore()
+    with sheet.clipped(p, view):
+        paint_axis(p, view, t, z0, z1)
+        if sheet.paths is not None:
+            _paths(sheet, p, step)
+    frame = sheet.frame_of(view, (z0, z1, -held.blank[3], held.blank[3]))
+    if sheet.closer == 1.0:
+        frame = frame.adjusted(0, 0, AXES_PX, 0)
+    for side in (1.0, -1.0):
+        sheet.texts.edge(area_path(view, stock, side))
+    keep_axes(sheet.texts, view)
+    if sheet.with_dimensions:
+        units = sheet.session.job.units
+        caption = f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero"
+        half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
+        place = QPointF(sheet.width() - half - 18.0, sheet.height() - 22.0)
+        sheet.texts.write(p, caption, place, t.soft_ink, font())
+        marks = [m for m in sheet._marks(step) if isinstance(m, Distance)]
+        words = sheet._words(step)
+        for mark in marks:
+            if (
+                mark.angle % 180 == 90
+                and mark.field in words.text
+                and mark.field not in words.missing
+                and "Ø" not in words.text[mark.field]
+            ):
+                words.text[mark.field] = "Ø" + words.text[mark.field]
+        painter = DimensionPainter(sheet, p, view, frame, words)
+        painter.distances([(m, side_of(m)) for m in marks if math.dist(m.a, m.b) > SAME_MM or m.field in words.missing])
+        sheet.tags += painter.tags
+    with sheet.clipped(p, view):
+        paint_axes(p, view, t)
+    sheet._readout(p)
+
+
+def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
+    """The way of each tool's reference point: feed solid, rapid in thin dashes; the tool at the end of the selected step."""
+    from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+
+    checked, view = sheet.session.checked, sheet._top
+    if checked is None or view is None:
+        return
+    m = checked.motion
+    for i in range(min(len(m), MOST_PATHS)):
+        owner = int(checked.step_of_move[i])
+        mine = step is not None and owner == step.number - 1
+        if m.kind[i] not in (FEED, ARC, RAPID, THREAD) or not mine:
+            continue
+        points = [view.at((float(q[2]), float(q[0]))) for q in m.chords(i, 0.02)]
+        rapid = m.kind[i] == RAPID
+        p.setPen(
+            pens.pen(pens.tint(sheet.theme.soft_ink, 0.9), 1.0, [4, 5])
+            if rapid
+            else pens.pen(QColor(hue(sheet.session.colours.slot(checked.step_ids[owner]))).darker(150), 1.6)
+        )
+        for a, b in zip(points, points[1:], strict=False):
+            p.drawLine(a, b)
+    if step is not None and step.tool is not None:
+        own = [
+            i for i in range(len(m)) if checked.step_of_move[i] == step.number - 1 and m.kind[i] in (FEED, ARC, THREAD)
+        ]
+        if own:
+            x, _, z = m.end[own[-1]]
+            paint_tool(p, view, sheet.theme, step.tool.in_plane, (float(z), float(x)))
+
+
+def reading(sheet: Sheet, at: QPointF) -> str:
+    """X as a diameter and Z under the cursor."""
+    if sheet._top is None:
+        return ""
+    z, r = sheet._top.back(at)
+    units = sheet.session.job.units
+    digits = 2 if units == "mm" else 3
+    return f"X {show(2 * abs(r), units=units, digits=digits)}   Z {show(z, units=units, digits=digits)}"
+
+
+def step_at(sheet: Sheet, at: QPointF) -> str | None:
+    """The last step that cuts what is under the cursor."""
+    if sheet._top is None:
+        return None
+    z, r = sheet._top.back(at)
+    spot = shapely.Point(z, abs(r))
+    for one in reversed(sheet.session.plan.steps):
+        if any(not c.wanted and shapely.contains(c.area, spot) for c in one.cleared):
+            return one.step.id
+    return None
