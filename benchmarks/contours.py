@@ -16,7 +16,8 @@ from bastler.core.geometry import offsets
 from bastler.core.geometry.combine import without
 from bastler.core.geometry.contour.facts import Contour, read_contour
 from bastler.core.geometry.contour.report import report
-from bastler.core.geometry.contour.solve import Memory, solve
+from bastler.core.geometry.contour.search import Memory
+from bastler.core.geometry.contour.solve import solve
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Box
 from bastler.core.planning import nest

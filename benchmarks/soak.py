@@ -17,13 +17,14 @@ import time
 from tests.closed_loop.stops import unexpected
 from tests.closed_loop.test_bore_rule import INSIDE, inside_job, touches
 from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
-from tests.closed_loop.test_turning import TURN_CYCLES, check_turned, turned_sample
+from tests.closed_loop.test_turning import LATHE_CYCLES, check_turned, turned_sample
 from tests.closed_loop.test_whole_jobs import in_inches
 from tests.contours import job_contours
 from tests.core.contour.test_random import check_contradiction, check_one_less, check_original
 from tests.damage import damaged_job, damaged_text, drawn, posted_demos
 from tests.oracle.compare import lathe_differs, mill_differs
 from tests.spelled import spelled_otherwise
+from tests.stocks import height_field
 
 from bastler.core import faults
 from bastler.core.cycles import cycles
@@ -134,8 +135,7 @@ def run(jobs: int = JOBS, longest_s: float = LONGEST_S) -> dict[str, float]:
         engine = Engine()
         result = engine.check(Request(job, cell=CELL_MM, dialect=dialect))
         shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted)
-        assert engine._stock is not None
-        deep = too_low(engine._stock, shape)[2].size
+        deep = too_low(height_field(engine), shape)[2].size
         checked, steps = checked + 1, steps + len(planned.order)
         stops = [f.text for f in unexpected(result, planned)]
         if stops or deep:
@@ -152,7 +152,7 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
             break
         dice = dice_for(seed)
         try:
-            job = turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
+            job = turned_sample(dice.choice(tuple(LATHE_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
             if not all(s.answers.complete for s in plan(job).steps):
                 asked += 1
                 continue
@@ -170,7 +170,7 @@ def turned(count: int = TURNED, longest_s: float = LONGEST_S) -> dict[str, float
 def turned_job(seed: int) -> Job:
     """A random step of a lathe in its job."""
     dice = dice_for(seed)
-    return turned_sample(dice.choice(tuple(TURN_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
+    return turned_sample(dice.choice(tuple(LATHE_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
 
 
 def oracle(count: int = ORACLES, longest_s: float = LONGEST_S) -> dict[str, float]:

@@ -15,7 +15,7 @@ from bastler.core.geometry.halfsection import box, rounded
 from bastler.core.geometry.rolling import sweeps
 from bastler.core.planner import REMEMBERED, plan
 from bastler.core.request import Request
-from bastler.core.verify.section import Marks, TurnedStock
+from bastler.core.verify.section import SectionStock
 
 SIZES = (1000, 20_000)
 
@@ -59,14 +59,13 @@ def checked_in(count: int) -> float:
 def against_geos(count: int = 2000) -> float:
     """Our cut of a run of moves over one ``difference`` per move of the same swept areas."""
     job = demo_job(SPINDLE)
-    engine = Engine()
-    engine.check(Request(job.with_setup(job.setups[0].changed(steps=())), text=long_program(count), name="long"))
-    road = engine._turned
-    assert road is not None
-    motion, cutter = road.motion, plan(job).tools[2].in_plane
-    stock = TurnedStock(box(-80.0, 1.0, 0.0, 20.0), shapely.Polygon(), dict(road.plan.tools), -75.0)
+    bare = job.with_setup(job.setups[0].changed(steps=()))
+    motion = Engine().check(Request(bare, text=long_program(count), name="long")).motion
+    tools = dict(plan(job).tools)
+    cutter = tools[2].in_plane
+    stock = SectionStock(box(-80.0, 1.0, 0.0, 20.0), shapely.Polygon(), tools, -75.0)
     began = time.perf_counter()
-    stock.cut(motion, Marks(np.zeros(len(motion))), 0, len(motion))
+    stock.cut(motion)
     ours = time.perf_counter() - began
     area = box(-80.0, 1.0, 0.0, 20.0)
     corners = np.asarray(cutter.skeleton)

@@ -16,7 +16,7 @@ import json, os, statistics, time
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 from PyQt6.QtCore import QTimer
 from bastler.core.demo import demo_job
-from bastler.ui.app import application
+from bastler.ui.application import application
 app = application()
 from bastler.ui.window import Window
 window = Window(demo_job())

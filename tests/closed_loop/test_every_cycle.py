@@ -21,6 +21,7 @@ from bastler.core.verify.target import too_low
 from tests.closed_loop.stops import unexpected
 from tests.contours import job_contours
 from tests.jobs import BULL_MILL, DRILL_68, DRILL_85, END_MILL, FACE_MILL, HOLE_TOOLS, SMALL_MILL
+from tests.stocks import height_field
 
 TOOLS = (FACE_MILL, END_MILL, DRILL_68, DRILL_85, BULL_MILL, SMALL_MILL, *HOLE_TOOLS)
 STOCK = {"stock_by": "block", "size_x": "110", "size_y": "80", "size_z": "19", "zero_by": "block",
@@ -82,8 +83,7 @@ def test_stock_matches_the_finished_shape(cycle: str, data: st.DataObject) -> No
     checked = engine.check(Request(job, cell=CELL_MM, dialect=dialect))
 
     assert unexpected(checked, planned) == []
-    stock = engine._stock
-    assert stock is not None
+    stock = height_field(engine)
     shape = tuple(r for s in planned.steps for r in s.removals if not r.wanted)
     assert too_low(stock, shape)[2].size == 0
     target = heights_of(stock.grid, stock.block, shape)

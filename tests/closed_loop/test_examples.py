@@ -58,7 +58,7 @@ def test_four_parts_come_out_alike(by: str, order: str) -> None:
     )
     changes = checked.program.text.count(" M6 ")
     assert changes == (3 if order == "tool" else 12)
-    grid, h = checked.grid, checked.heights
+    grid, h = checked.field.grid, checked.field.heights
     for dx, dy in plan(job).frame.parts:
         ix, iy = grid.cell_of(48 + dx, 60 + dy)
         assert h[iy, ix] == pytest.approx(-12.0)

@@ -49,8 +49,8 @@ def test_through_holes_are_there_from_the_other_side_and_pockets_are_not() -> No
     assert second.start.hole_radius(there, -1.0) == pytest.approx(4.25)
     assert second.frame.block.z1 == pytest.approx(0.0)
     checked = Engine().check(Request(job, 1, cell=0.5))
-    ix, iy = checked.grid.cell_of(*there)
-    assert checked.heights[iy, ix] == pytest.approx(second.frame.block.z0)
+    ix, iy = checked.field.grid.cell_of(*there)
+    assert checked.field.heights[iy, ix] == pytest.approx(second.frame.block.z0)
     assert [f for f in checked.findings if f.severity == "stop"] == []
 
 
@@ -62,9 +62,9 @@ def test_a_second_side_is_faced_and_cut_with_the_first_sides_pocket_below() -> N
     engine = Engine()
     checked = engine.check(Request(job, 1, cell=0.5))
     assert [f for f in checked.findings if f.severity == "stop"] == []
-    ix, iy = checked.grid.cell_of(48, 60)
-    assert engine._stock.underside[iy, ix] == pytest.approx(-8.0)
-    assert checked.heights[iy, ix] == pytest.approx(-10.0), "cut right through into the pocket"
+    ix, iy = checked.field.grid.cell_of(48, 60)
+    assert engine.stock.underside[iy, ix] == pytest.approx(-8.0)
+    assert checked.field.heights[iy, ix] == pytest.approx(-10.0), "cut right through into the pocket"
     through = 30 * 20 - (4 - np.pi) * 6**2
     assert checked.volume_before - checked.volume_after == pytest.approx(through * 8, rel=0.01)
 

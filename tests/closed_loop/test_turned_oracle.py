@@ -49,7 +49,6 @@ def test_the_section_is_the_contour_less_what_the_nose_leaves(seed: int) -> None
     planned = plan(job)
     checked = Engine().check(Request(job, dialect=dice.choice(("iso-lathe-a", "iso-lathe-b"))))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
     nose = planned.tools[int(tool)].corner_radius
     z_end = ends[-1][0]
     contour = [(0.0, start / 2), *((z, d / 2) for z, d in ends)]
@@ -58,7 +57,7 @@ def test_the_section_is_the_contour_less_what_the_nose_leaves(seed: int) -> None
     reached = free.buffer(-nose, quad_segs=200, join_style="mitre").buffer(nose, quad_segs=200)
     looked_at = shapely.box(z_end + nose, 0.0, -0.01, planned.frame.chucking.blank[3])  # type: ignore[union-attr]
     expected = looked_at.difference(reached)
-    is_left = shapely.union_all([checked.turned.stock, checked.turned.fallen]).intersection(looked_at)
+    is_left = shapely.union_all([checked.section.stock, checked.section.fallen]).intersection(looked_at)
     differs = shapely.symmetric_difference(expected, is_left)
     assert differs.buffer(-0.004).is_empty, [p.bounds for p in getattr(differs.buffer(-0.004), "geoms", [differs])]
 

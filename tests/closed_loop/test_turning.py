@@ -23,7 +23,7 @@ BELOW_MM = {"mm": 0.002, "inch": 0.004}
 AREA_SHARE = 0.001
 LEAST_MM2 = {"mm": 20.0, "inch": 40.0}
 """Of a smaller cut, rounding to the program's digits alone may be more than that share."""
-TURN_CYCLES = [c for c in cycles().ids("lathe") if cycles().family(c) == "turn"]
+LATHE_CYCLES = [c for c in cycles().ids("lathe") if cycles().family(c) == "lathe"]
 
 
 def turned_sample(cycle: str, draw, tube: bool) -> Job:  # type: ignore[no-untyped-def]
@@ -44,16 +44,15 @@ def check_turned(job: Job, dialect: str) -> None:
     engine = Engine()
     checked = engine.check(Request(job, dialect=dialect))
     assert unexpected(checked, planned) == []
-    assert checked.turned is not None
-    whole = shapely.union_all([checked.turned.stock, checked.turned.fallen])
-    below = shapely.difference(checked.turned.target, whole)
+    whole = shapely.union_all([checked.section.stock, checked.section.fallen])
+    below = shapely.difference(checked.section.target, whole)
     assert below.buffer(-BELOW_MM[job.units] / 2).is_empty, "cut too deep"
     asked = sum(c.area.area for s in planned.cut for c in s.cleared if not c.wanted)
-    differs = shapely.symmetric_difference(whole, checked.turned.target).area
+    differs = shapely.symmetric_difference(whole, checked.section.target).area
     assert differs <= AREA_SHARE * max(asked, LEAST_MM2[job.units]), f"{differs} of {asked} mm² differ"
 
 
-@pytest.mark.parametrize("cycle", TURN_CYCLES)
+@pytest.mark.parametrize("cycle", LATHE_CYCLES)
 @given(data=st.data())
 @settings(max_examples=16)
 def test_the_section_matches_the_finished_one(cycle: str, data: st.DataObject) -> None:

@@ -17,6 +17,7 @@ from bastler.core.verify.target import standing, too_low
 from tests.closed_loop.stops import unexpected
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS, Draw, contours_for, sampled
 from tests.contours import CONTOURS, rectangle
+from tests.stocks import height_field
 
 CELL_MM = 0.3
 
@@ -46,8 +47,7 @@ def check(job: Job) -> None:
     engine = Engine()
     checked = engine.check(Request(job, cell=CELL_MM))
     assert unexpected(checked, planned) == []
-    stock = engine._stock
-    assert stock is not None
+    stock = height_field(engine)
     shape = tuple(r for s in planned.cut for r in s.removals if not r.wanted)
     assert too_low(stock, shape)[2].size == 0
     for removal in shape:

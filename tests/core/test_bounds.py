@@ -107,7 +107,7 @@ def test_a_stock_of_five_metres_is_checked_in_bounded_memory_and_says_how_coarse
     large = job.with_setup(setup.changed(values={**setup.values, "size_x": "5000", "size_y": "5000"}))
     before = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
     found = Engine().check(Request(large))
-    assert found.grid.nx * found.grid.ny <= MOST_CELLS
+    assert found.field.grid.nx * found.field.grid.ny <= MOST_CELLS
     assert "in cells of 3.6 mm" in next(f.text for f in found.findings if f.kind == "coarse")
     assert (resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024 < 300
     assert not any(f.kind == "coarse" for f in Engine().check(Request(plate(FACE), cell=2.0)).findings)

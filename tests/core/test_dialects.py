@@ -60,7 +60,7 @@ def test_all_dialects_move_the_same_way_down_into_the_metal() -> None:
         checked = engine.check(Request(job("floating"), cell=0.5, dialect=dialect))
         # The reamer of this job has no hole before it, which is said.
         assert [f.text for f in checked.findings if f.severity == "stop" and f.kind != "no-hole"] == []
-        stocks.append(checked.heights)
+        stocks.append(checked.field.heights)
     assert all(np.allclose(s, stocks[0], atol=1e-3) for s in stocks)
 
 

@@ -16,6 +16,7 @@ from bastler.core.exchange.closed import closed_triangles
 from bastler.core.exchange.dxf import write_dxf
 from bastler.core.exchange.stl import write_stl
 from bastler.core.job.store import load
+from bastler.core.pictures import HeightPicture
 from bastler.core.planner import plan
 from bastler.core.request import Request
 
@@ -52,12 +53,12 @@ def test_an_stl_is_closed_and_of_true_size(name: str, tmp_path: Path) -> None:
     triangles = triangles_of(tmp_path / "a.stl")
     assert_closed(triangles)
     low, high = triangles.reshape(-1, 3).min(axis=0), triangles.reshape(-1, 3).max(axis=0)
-    if checked.turned is None:
+    if isinstance(checked.picture, HeightPicture):
         # The top is faced away by 2 mm at most; length, width and foot are the block's.
         assert (*low, high[0], high[1]) == pytest.approx((bed.x0, bed.y0, bed.z0, bed.x1, bed.y1), abs=1e-4)
         assert volume(triangles) == pytest.approx(checked.volume_after, rel=0.004), "threads count as no metal cut"
     else:
-        solid = shapely.union_all([checked.turned.stock, checked.turned.fallen])
+        solid = shapely.union_all([checked.section.stock, checked.section.fallen])
         exact = sum(_turned_volume(part) for part in getattr(solid, "geoms", [solid]))
         assert volume(triangles) == pytest.approx(exact, rel=2e-4)
 

@@ -55,7 +55,7 @@ def test_the_stock_is_the_same_either_way(gather: bool) -> None:
     checked = Engine().check(Request(apart(gather), cell=0.5))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
     other = Engine().check(Request(apart(not gather), cell=0.5))
-    assert (checked.heights == other.heights).all()
+    assert (checked.field.heights == other.field.heights).all()
 
 
 def test_holes_in_one_place_keep_their_order() -> None:

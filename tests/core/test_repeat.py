@@ -169,7 +169,7 @@ def test_copies_that_only_shift_are_called() -> None:
 def test_called_and_written_copies_cut_the_same() -> None:
     called, written = checked(SMALL, AGAIN), checked(SMALL, AGAIN, dialect="iso-mill-plain")
     assert called.findings == written.findings == ()
-    assert (called.heights == written.heights).all()
+    assert (called.field.heights == written.field.heights).all()
     assert {int(s) for s in called.step_of_move} == {0, 1, 2, -1}
 
 

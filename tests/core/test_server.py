@@ -45,8 +45,8 @@ def test_a_check_and_the_stock_of_a_moment(line: Connection) -> None:
     assert number == 1
     assert checked.findings == ()
     line.send(("stock", 1, len(checked.motion) - 1, 1.0))
-    _, _, heights, _ = answer(line, "stock")
-    assert (heights == checked.heights).all()
+    _, _, (heights, _) = answer(line, "stock")
+    assert (heights == checked.field.heights).all()
 
 
 def test_only_the_newest_of_several_requests_is_answered(line: Connection) -> None:

@@ -14,6 +14,7 @@ from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.oracle.lathe import Lathe, insert_outline, rounded
 from tests.oracle.mill import Mill
+from tests.stocks import height_field
 
 CELL_MM = 0.5
 LATHE_CELL_MM = 0.05
@@ -35,12 +36,12 @@ def mill_differs(job: Job, dialect: str = "iso-mill") -> str:
     offsets = {name: (float(x), float(y)) for name, (x, y) in zip(names, p.frame.parts, strict=False) if name}
     mill = Mill((b.x0, b.x1, b.y0, b.y1, b.z0, b.z1), dict(p.tools), offsets, CELL_MM)
     if p.frame.pieces:
-        mill.heights = engine._stock.blank.astype(float).copy()  # type: ignore[union-attr]
+        mill.heights = height_field(engine).blank.astype(float).copy()
     before = mill.heights.copy()
     mill.run(checked.program.text)
-    gone, asked = (before - mill.heights).sum() * CELL_MM**2, (before - checked.heights).sum() * CELL_MM**2
-    off = np.abs(mill.heights - checked.heights) > 0.05
-    touched = np.maximum((checked.heights < before - 0.01).sum(), 1)
+    gone, asked = (before - mill.heights).sum() * CELL_MM**2, (before - checked.field.heights).sum() * CELL_MM**2
+    off = np.abs(mill.heights - checked.field.heights) > 0.05
+    touched = np.maximum((checked.field.heights < before - 0.01).sum(), 1)
     if abs(gone - asked) > VOLUME_SHARE * asked + SMALL_MM3 or off.sum() > EDGE_SHARE * touched + 20:
         return f"removed {asked:.0f} by the check, {gone:.0f} by the simulator; {off.sum()} of {touched} cells differ"
     return ""
@@ -94,7 +95,6 @@ def lathe_differs(job: Job, dialect: str = "iso-lathe-a", cell: float = LATHE_CE
     before = lathe.volume()
     lathe.run(text)
     gone = before - lathe.volume()
-    assert checked.turned is not None
     asked = float(checked.removed.sum())
     if abs(gone - asked) > LATHE_SHARE * asked + SMALL_MM3:
         return f"removed {asked:.0f} by the check, {gone:.0f} by the simulator"

@@ -16,7 +16,7 @@ from pytestqt.qtbot import QtBot
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.document import Job
 from bastler.ui import ask, worker
-from bastler.ui.app import application
+from bastler.ui.application import application
 from bastler.ui.window import Window
 
 PATIENCE_MS = 60_000

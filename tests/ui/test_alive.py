@@ -177,7 +177,7 @@ import random, sys
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from bastler.core.job.store import load
-from bastler.ui.app import application
+from bastler.ui.application import application
 from bastler.ui.window import Window
 app = application()
 window = Window(load(__import__("pathlib").Path(sys.argv[1])))

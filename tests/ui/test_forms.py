@@ -15,7 +15,7 @@ from bastler.core.fields import read
 from bastler.core.job.clamping import FIELDS
 from bastler.core.quantities import Kind
 from bastler.core.tooling.kinds import KINDS
-from bastler.ui.app import application
+from bastler.ui.application import application
 from bastler.ui.forms.editors import (
     ChecksEditor,
     LineEditor,

@@ -23,10 +23,10 @@ def engine() -> Engine:
 
 def test_cells_have_the_hue_of_the_step_that_cut_them(engine: Engine) -> None:
     checked = engine.checked  # type: ignore[attr-defined]
-    labels = labels_of(checked.heights, ("steps", checked.cut_by, checked.step_of_move, None, HUES))
+    labels = labels_of(checked.field.heights, ("steps", checked.field.cut_by, checked.step_of_move, None, HUES))
     where = {0: (100, 60), 1: (48, 60), 2: (12, 12)}
     for step, (x, y) in where.items():
-        ix, iy = checked.grid.cell_of(x, y)
+        ix, iy = checked.field.grid.cell_of(x, y)
         assert labels[iy, ix] == step
     assert labels.dtype == np.int32
     assert set(np.unique(labels)) <= {-1, 0, 1, 2}
@@ -36,9 +36,9 @@ def test_only_what_changed_since_is_coloured(engine: Engine) -> None:
     checked = engine.checked  # type: ignore[attr-defined]
     after_face = int(np.flatnonzero(checked.step_of_move == 0)[-1])
     held, _ = engine.stock_at(after_face, 1.0)
-    labels = labels_of(checked.heights, ("steps", checked.cut_by, checked.step_of_move, held, HUES))
+    labels = labels_of(checked.field.heights, ("steps", checked.field.cut_by, checked.step_of_move, held, HUES))
     assert set(np.unique(labels)) == {-1, 1, 2}
-    same = labels_of(held, ("steps", checked.cut_by, checked.step_of_move, held, HUES))
+    same = labels_of(held, ("steps", checked.field.cut_by, checked.step_of_move, held, HUES))
     assert (same == -1).all()
 
 
@@ -46,11 +46,11 @@ def test_deviation_has_a_class_for_every_cell(engine: Engine) -> None:
     checked = engine.checked  # type: ignore[attr-defined]
     right = next(i for i, (word, _) in enumerate(DEVIATIONS) if word == "right")
     bottom = -20.0
-    labels = labels_of(checked.heights, ("deviation", checked.target, bottom))
+    labels = labels_of(checked.field.heights, ("deviation", checked.field.target, bottom))
     assert (labels == right).mean() > 0.999
-    high = labels_of(checked.heights + np.float32(0.2), ("deviation", checked.target, bottom - 1))
+    high = labels_of(checked.field.heights + np.float32(0.2), ("deviation", checked.field.target, bottom - 1))
     assert (high == right + 1).mean() > 0.99
-    low = deviation(checked.heights - np.float32(0.5), checked.target)
+    low = deviation(checked.field.heights - np.float32(0.5), checked.field.target)
     assert (low == 0).mean() > 0.99
 
 

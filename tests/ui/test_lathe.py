@@ -158,7 +158,7 @@ def test_the_check_shows_the_section_with_the_tool(spindle: Person) -> None:
     assert not check.readings["Y"].isVisible()
     session.set_time(spindle.window.ribbon.total * 0.3)
     spindle.until(
-        lambda: check.section.stock is not None and check.section.stock.area < session.checked.turned.blank.area
+        lambda: check.section.stock is not None and check.section.stock.area < session.checked.section.blank.area
     )
     at = check.section.at
     assert check.readings["X"].text() == f"{2 * at[0]:.3f}", "X is a diameter"
@@ -178,7 +178,7 @@ def test_the_check_shows_the_section_with_the_tool(spindle: Person) -> None:
     assert check.section.zoom > 1
     assert check.section.grab().toImage() != before
     session.set_time(spindle.window.ribbon.total)
-    spindle.until(lambda: check.section.stock.area < 0.7 * session.checked.turned.blank.area)
+    spindle.until(lambda: check.section.stock.area < 0.7 * session.checked.section.blank.area)
 
 
 def test_an_insert_that_cannot_reach_and_the_tool_that_can(open_window) -> None:  # type: ignore[no-untyped-def]

@@ -16,8 +16,8 @@ from bastler.core.planner import plan
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
 from bastler.ui.drawing.graphsheet import GraphSheet
-from bastler.ui.drawing.mill.setupdrawing import SetupSheet
 from bastler.ui.drawing.patternsheet import PatternSheet
+from bastler.ui.drawing.setupdrawing import SetupSheet
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
@@ -185,11 +185,15 @@ def test_rows_are_built_when_they_are_seen(qtbot: QtBot) -> None:
 def test_deviation_has_a_word_for_every_class(demo: Person) -> None:
     demo.checked()
     checked = demo.window.session.checked
-    classes = checked.deviation(checked.heights)
+    classes = checked.deviation(checked.field.heights)
     assert DEVIATIONS[2][0] == "right"
     assert (classes == 2).mean() > 0.99
-    low = checked.heights.copy()
-    low[0, 0], low[0, 1], low[0, 2] = checked.target[0, 0] - 1, checked.target[0, 1] + 0.2, checked.target[0, 2] + 5
+    low = checked.field.heights.copy()
+    low[0, 0], low[0, 1], low[0, 2] = (
+        checked.field.target[0, 0] - 1,
+        checked.field.target[0, 1] + 0.2,
+        checked.field.target[0, 2] + 5,
+    )
     assert checked.deviation(low)[0, :3].tolist() == [0, 3, 4]
     demo.control(__import__("PyQt6.QtCore", fromlist=["Qt"]).Qt.Key.Key_3)
     pane = demo.window.solid

@@ -13,7 +13,7 @@ from pytestqt.qtbot import QtBot
 from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
 from bastler.ui import recovery
-from bastler.ui.app import application
+from bastler.ui.application import application
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session, with_value
 from bastler.ui.theme import style

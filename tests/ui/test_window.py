@@ -226,7 +226,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from bastler.core.demo import demo_job
-from bastler.ui.app import application
+from bastler.ui.application import application
 app = application()
 from bastler.ui.window import Window
 window = Window(demo_job())
@@ -338,7 +338,7 @@ def test_word_of_an_old_check_does_not_end_the_new_one(demo: Person) -> None:
     checker._answer(("cancelled", -1))
     assert session.checking is not None
     demo.checked()
-    assert session.checked.heights.min() < -8.9
+    assert session.checked.field.heights.min() < -8.9
     session.type_value("left", "depth", "8")
     checker.cancel()
     assert session.checking is None, "one that had not begun is over at once"

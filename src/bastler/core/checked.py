@@ -5,7 +5,8 @@ Kept apart from the engine so that the window can hold results without loading c
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from dataclasses import field as made
 from functools import cached_property
 from typing import Any
 
@@ -14,10 +15,9 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
-from bastler.core.geometry.flatsided import FlatBar
+from bastler.core.pictures import HeightPicture, Picture, SectionPicture
 from bastler.core.post.program import Program
 from bastler.core.problems import Problem
-from bastler.core.verify.grid import Grid
 
 DEVIATIONS: tuple[tuple[str, float], ...] = (
     ("more than 0.1 too low", -0.1), ("too low", -0.02), ("right", 0.02), ("up to 0.3 left", 0.3), ("more left", np.inf),
@@ -32,20 +32,9 @@ def deviation(heights: NDArray[np.float32], target: NDArray[np.float32]) -> NDAr
 
 
 @dataclass(frozen=True)
-class Turned:
-    """Half sections of a turned part (shapely areas in z, r): raw, cut, as the steps declare it, and what has come off."""
-
-    blank: Any
-    stock: Any
-    target: Any
-    fallen: Any
-    prism: FlatBar | None = None
-
-
-@dataclass(frozen=True)
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
-    ``heights`` and ``cut_by`` as in :class:`HeightField`; ``target`` the finished shape on the same cells;
+    ``picture``: the stock at the end, as its kind has it;
     ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``degrees``: how much of a mill's round is in metal on each move, ``None`` on a lathe; ``ways``: by step id, problems that only its moves show."""
 
     program: Program
@@ -58,18 +47,33 @@ class Checked:
     step_names: tuple[str, ...]
     tool_names: dict[int, str]
     findings: tuple[Finding, ...]
-    grid: Grid
-    heights: NDArray[np.float32]
-    cut_by: NDArray[np.int32]
-    target: NDArray[np.float32]
+    picture: Picture
     removed: NDArray[np.float64]
     power: NDArray[np.float32]
     volume_before: float
     volume_after: float
     seconds: float
-    turned: Turned | None = None
     degrees: NDArray[np.float32] | None = None
-    ways: dict[str, tuple[Problem, ...]] = field(default_factory=dict)
+    ways: dict[str, tuple[Problem, ...]] = made(default_factory=dict)
+
+    @property
+    def field(self) -> HeightPicture:
+        """The stock as a height field; only what belongs to mills asks for it."""
+        if not isinstance(self.picture, HeightPicture):
+            raise TypeError("the stock of this check is no height field")
+        return self.picture
+
+    @property
+    def section(self) -> SectionPicture:
+        """The stock as a half section; only what belongs to lathes asks for it."""
+        if not isinstance(self.picture, SectionPicture):
+            raise TypeError("the stock of this check is no half section")
+        return self.picture
+
+    @property
+    def taken(self) -> float:
+        """Metal that is gone, mm³."""
+        return self.picture.taken(self.removed, self.volume_before, self.volume_after)
 
     @property
     def stops(self) -> int:
@@ -94,10 +98,6 @@ class Checked:
     def seconds_whole(self) -> float:
         """How long the program runs, s."""
         return self.clock[-1] if self.clock else 0.0
-
-    def deviation(self, heights: NDArray[np.float32]) -> NDArray[np.int32]:
-        """Class of each cell of a stock against the finished shape, an index into :data:`DEVIATIONS`."""
-        return deviation(heights, self.target)
 
     def gone(self, seconds: float) -> float:
         """Metal removed by a moment, mm³."""
@@ -169,7 +169,7 @@ class Checked:
         place = m.end[cutting] if cutting.any() else np.zeros((1, 3))
         place = np.concatenate([place, m.start[cutting]]) if cutting.any() else place
         low, high = place.min(axis=0), place.max(axis=0)
-        by = (2.0, 1.0, 1.0) if self.turned is not None else (1.0, 1.0, 1.0)
+        by = self.picture.counted
         used = [int(n) for n in dict.fromkeys(m.tool.tolist()) if n]
         cut_order = [int(i) for i in dict.fromkeys(self.step_of_move.tolist()) if i >= 0]
         return {

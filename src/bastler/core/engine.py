@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from msgspec import structs
@@ -24,25 +24,22 @@ from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.lexer import plain_lines, without_skipped
 from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
+from bastler.core.pictures import NOTHING
 from bastler.core.planner import plan
 from bastler.core.planning.plan import Plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.program import Program, lines_of
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
-from bastler.core.verify.grid import COARSEST_MM, Grid, heights_of
-from bastler.core.verify.heightfield import Cuts, HeightField, Heights
-from bastler.core.verify.leftbefore import laid
-from bastler.core.verify.milljudge import Judge
-from bastler.core.verify.millrules import Effects, rules
-from bastler.core.verify.spindleload import in_metal, power_shares
+from bastler.core.verify.moments import Moments
+from bastler.core.verify.stock import Happened, State, Stock
 from bastler.core.verify.timing import move_times
+from bastler.core.verify.trial import LeftStock, Trial
 
-if TYPE_CHECKING:
-    from bastler.core.verify.turnroad import TurnedRoad
-
-CHUNK = 1500
-SNAPSHOT_BYTES = 100_000_000
+STATES_BYTES = 100_000_000
+LEAST_STATES = 4
+MOST_STARTS = 60
+"""Beginnings of steps at which the stock is kept besides."""
 LARGEST_COMPARISON = 40_000_000
 LARGEST_SUBPROGRAM_BYTES = 5_000_000
 
@@ -51,16 +48,21 @@ def _never() -> bool:
     return False
 
 
+class _Asked(NamedTuple):
+    """What a check was asked for, and by whom."""
+
+    request: Request
+    progress: Callable[[float], None]
+    cancelled: Callable[[], bool]
+    began: float
+
+
 class Engine:
     """Checks, one at a time, and remembers the last."""
 
     def __init__(self) -> None:
-        self._stock: HeightField | None = None
-        self._motion: Motion | None = None
-        self._turned: TurnedRoad | None = None
-        self._before: tuple[object, HeightField, float] | None = None
-        self._snapshots: dict[int, NDArray[np.float32]] = {}
-        self._owners: dict[int, NDArray[np.int32]] = {}
+        self._done: Moments | None = None
+        self._before: tuple[object, LeftStock] | None = None
 
     def check(
         self,
@@ -81,7 +83,7 @@ class Engine:
 
         data = request.text if request.text is not None else program.text.encode()
         read = interpret(data, control, request.name or program.name, reading, _beside(request.folder))
-        checked = self._verify(p, program, read, request, progress, cancelled, began)
+        checked = self._verify(p, read, program, _Asked(request, progress, cancelled, began))
         checked = self._with_skip(checked, data, request, cancelled)
         ways = {s.step.id: s.ways for s in p.steps if s.ways}
         return replace(checked, ways=ways) if ways else checked
@@ -100,22 +102,18 @@ class Engine:
         ]
         return replace(checked, findings=in_order([*checked.findings, *more]))
 
-    def _left_before(
-        self, p: Plan, request: Request, cancelled: Callable[[], bool]
-    ) -> Callable[[Grid], tuple[Heights, Heights]] | None:
-        """The stock as the setup before leaves it; that one is checked for it, once as long as it stays the same."""
-        lying = p.frame.lying
-        if lying is None:
+    def _left_before(self, p: Plan, asked: _Asked) -> LeftStock | None:
+        """The stock of the setup before, where this one goes on with it; that is checked for it, once as long as it stays the same."""
+        if p.frame.lying is None:
             return None
+        request = asked.request
         job = request.job.changed(setups=request.job.setups[: request.setup], name="")
         key = (job, request.cell)
         if self._before is None or self._before[0] != key:
             engine = Engine()
-            done = engine.check(Request(job, request.setup - 1, cell=request.cell), cancelled=cancelled)
-            assert engine._stock is not None
-            self._before = (key, engine._stock, done.volume_after)
-        old = self._before[1]
-        return lambda grid: laid(old, lying, p.frame.block, grid)
+            done = engine.check(Request(job, request.setup - 1, cell=request.cell), cancelled=asked.cancelled)
+            self._before = (key, LeftStock(engine.stock, done.volume_after))
+        return self._before[1]
 
     def _program(self, p: Plan, request: Request) -> Program:
         if request.text is None:
@@ -128,106 +126,73 @@ class Engine:
         text = request.text.decode("utf-8", "replace") if lines < 200_000 else ""
         return Program(text, steps, request.name or p.job.name)
 
-    def _verify(
-        self, p: Plan, program: Program, read: Interpreted, request: Request, progress: Callable[[float], None],
-        cancelled: Callable[[], bool], began: float,
-    ) -> Checked:  # fmt: skip
-        start = self._left_before(p, request, cancelled)
-        motion = read.motion
-        owner = np.full(read.lines + 2, -1, np.int32)
-        mapped = program.step_of_line[: read.lines]
-        owner[1 : len(mapped) + 1] = mapped
-        step_of_move = owner[motion.line]
-        if p.frame.chucking is not None:
-            from bastler.core.verify.turnroad import TurnedRoad
-
-            road = TurnedRoad(p, motion)
-            checked = road.check(
-                program, read, step_of_move, owner, progress, cancelled, began, edited=request.text is not None
-            )
-            self._motion, self._stock, self._turned = motion, None, road
-            return checked
-        judge = Judge(p, motion, step_of_move, edited=request.text is not None)
-        stock = HeightField(p.frame.bed, dict(p.tools), request.cell, p.frame.pieces, start)
-        snapshots, owners = {0: stock.heights.copy()}, {0: stock.cut_by.copy()}
-        before = p.frame.stock_volume() if start is None or self._before is None else self._before[2]
-        cells = stock.volume()
-        removed, cores, deepest = np.zeros(len(motion)), np.zeros(len(motion)), np.zeros(len(motion))
-        starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
-        edges = sorted({*range(0, len(motion), CHUNK), *(starts if len(starts) < 60 else ()), len(motion)})
-        room = max(SNAPSHOT_BYTES // (8 * stock.heights.size), 4)
-        keep = set(edges[:: max(len(edges) // room, 1)])
-        for low, high in zip(edges, edges[1:], strict=False):
-            if cancelled():
-                raise Cancelled
-            cuts: Cuts = stock.cut(motion.part(low, high), low)
-            removed[low:high], cores[low:high], deepest[low:high] = cuts.removed, cuts.cores, cuts.deepest
-            judge.cuts(cuts, stock, low)
-            if high in keep:
-                snapshots[high], owners[high] = stock.heights.copy(), stock.cut_by.copy()
-            progress(0.3 + 0.6 * high / max(len(motion), 1))
-        judge.machine()
-        rules(judge, Effects(removed, cores, judge.tap_radii, stock.grid.cell))
-        target = heights_of(stock.grid, stock.block, judge.wanted(), stock.blank)
-        judge.shape(stock, target)
-        judge.advice()
-        if request.cell is None and stock.grid.cell > COARSEST_MM:
-            judge.coarse(stock.grid.cell)
-        names = tuple(s.full_name for s in p.steps)
-        read_findings = tuple(
-            structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings
-        )
-        progress(1.0)
-        times = move_times(motion, p.frame.machine)
-        power = power_shares(motion, times, removed, p.tools, p.frame.material, p.frame.machine)
+    def _verify(self, p: Plan, read: Interpreted, program: Program, asked: _Asked) -> Checked:
+        """Cut, judge, and tell: the same for every machine, with what its bench gives."""
+        motion, owner = read.motion, _owners(program, read)
+        bench, step_of_move = bench_of(p), owner[read.motion.line]
+        trial = bench.trial(p, motion, step_of_move, asked.request, self._left_before(p, asked))
+        happened, states = _cut(trial, motion, step_of_move, asked)
+        trial.whole(happened)
+        judge, times = trial.judge, move_times(motion, p.frame.machine)
+        told = tuple(structs.replace(f, step=judge.step_id(int(owner[f.line]))) if f.line else f for f in read.findings)
+        asked.progress(1.0)
+        power, degrees = trial.load(happened, times)
         judge.powers(power, times)
-        judge.dry(read.cooled, removed)
-        degrees = in_metal(motion, removed, deepest, p.tools)
-        # Threads are marks here as on a lathe: what a tap takes of its hole's wall counts as no metal.
-        tapped = np.isin(motion.tool, [n for n, t in p.tools.items() if t.kind == "tap"])
-        threads, removed[tapped] = float(removed[tapped].sum()), 0.0
+        judge.dry(read.cooled, happened.removed)
+        before, after = trial.volumes(happened)
         # Only now: a check that was cancelled leaves the moments of the one before, which is still in view.
-        self._motion, self._stock, self._turned = motion, stock, None
-        self._snapshots, self._owners = snapshots, owners
+        self._done = Moments(trial.stock, motion, states)
         return Checked(
-            program, motion, read.lines, read.units, times, step_of_move,
-            tuple(s.step.id for s in p.steps), names, {n: t.name for n, t in p.tools.items()},
-            judge.done(read_findings), stock.grid, stock.heights, stock.cut_by, target, removed, power, before, before - (cells - stock.volume()) + threads,
-            time.perf_counter() - began, degrees=degrees,
+            program, motion, read.lines, read.units, times, step_of_move, tuple(s.step.id for s in p.steps), tuple(s.full_name for s in p.steps),
+            {n: t.name for n, t in p.tools.items()}, judge.done(told), trial.picture(), trial.without_threads(happened).removed, power, before, after,
+            time.perf_counter() - asked.began, degrees=degrees,
         )  # fmt: skip
 
     @property
-    def is_turned(self) -> bool:
-        """Whether what was checked last was a lathe's program."""
-        return self._turned is not None
-
-    def section_at(self, move: int, share: float) -> Any:
-        """The half section of a turned part once ``share`` (0..1) of ``move`` is done."""
-        if self._turned is None:
+    def moments(self) -> Moments:
+        """The last check's stock at any moment."""
+        if self._done is None:
             raise Unusable("Nothing has been checked yet. Run the check first.")
-        return self._turned.at(move, share)
+        return self._done
 
-    def stock_at(self, move: int, share: float) -> tuple[NDArray[np.float32], NDArray[np.int32]]:
-        """Heights and cutting moves once ``share`` (0..1) of ``move`` is done, from the nearest snapshot."""
-        if self._stock is None or self._motion is None:
-            raise Unusable("Nothing has been checked yet. Run the check first.")
-        motion = self._motion
-        move = min(max(move, 0), max(len(motion) - 1, 0))
-        near = max(k for k in self._snapshots if k <= move)
-        stock = self._stock
-        final = stock.heights, stock.cut_by
-        stock.heights, stock.cut_by = self._snapshots[near].copy(), self._owners[near].copy()
-        try:
-            part = motion.part(near, move + 1)
-            if share < 1.0 and len(part):
-                part = replace(part, end=part.end.copy(), sweep=part.sweep.copy())
-                part.end[-1] = motion.at(move, share)
-                part.sweep[-1] *= share
-            if share > 0.0 or len(part) > 1:
-                stock.cut(part if share > 0.0 else motion.part(near, move), near)
-            return stock.heights, stock.cut_by
-        finally:
-            stock.heights, stock.cut_by = final
+    @property
+    def stock(self) -> Stock:
+        """The stock as the last check left it."""
+        return self.moments.stock
+
+    def stock_at(self, move: int, share: float) -> State:
+        """The state of the stock once ``share`` (0..1) of ``move`` is done; what it is, its kind of picture knows."""
+        return self.moments.at(move, share)
+
+
+def _owners(program: Program, read: Interpreted) -> NDArray[np.int32]:
+    """The step of each line, by its number; -1 for none."""
+    owner = np.full(read.lines + 2, -1, np.int32)
+    mapped = program.step_of_line[: read.lines]
+    owner[1 : len(mapped) + 1] = mapped
+    return owner
+
+
+def _cut(
+    trial: Trial, motion: Motion, step_of_move: NDArray[np.int32], asked: _Asked
+) -> tuple[Happened, dict[int, State]]:
+    """All moves cut, piece by piece: what happened, and states of the stock on the way."""
+    stock, n = trial.stock, len(motion)
+    happened, states = Happened.none(n), {0: stock.state()}
+    starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
+    edges = sorted({*range(0, n, trial.chunk), *(starts if len(starts) < MOST_STARTS else ()), n})
+    room = max(STATES_BYTES // stock.state_bytes, LEAST_STATES)
+    keep = set(edges[:: max(len(edges) // room, 1)])
+    for low, high in zip(edges, edges[1:], strict=False):
+        if asked.cancelled():
+            raise Cancelled
+        now = stock.cut(motion, low, high)
+        happened.take(now, low)
+        trial.cut(now, low)
+        if high in keep:
+            states[high] = stock.state()
+        asked.progress(0.3 + 0.6 * high / max(n, 1))
+    return happened, states
 
 
 def _steps_of_edited(posted: Program, text: str) -> tuple[int, ...]:
@@ -292,10 +257,8 @@ def check_text_only(text: bytes, name: str, dialect: str | None = None) -> dict[
     note = Finding(
         "no-job", "note", "No job was given, so there is no stock, tool or offset to check against. Add --job JOB."
     )
-    flat = Grid(0.0, 0.0, 1.0, 1, 1)
     checked = Checked(
         Program("", (), name), motion, read.lines, read.units, move_times(motion, p.frame.machine),
-        np.full(len(motion), -1, np.int32), (), (), {}, (*read.findings, note), flat, np.zeros((1, 1), np.float32),
-        np.zeros((1, 1), np.int32), np.zeros((1, 1), np.float32), none, none.astype(np.float32), 0.0, 0.0, 0.0,
+        np.full(len(motion), -1, np.int32), (), (), {}, (*read.findings, note), NOTHING, none, none.astype(np.float32), 0.0, 0.0, 0.0,
     )  # fmt: skip
     return checked.report()

@@ -53,9 +53,7 @@ def serve(connection: Connection) -> None:
                     connection.send(("cancelled", number))
             elif message[0] == "stock":
                 _, number, move, share = message
-                turned = engine.is_turned
-                stock = (engine.section_at(move, share), None) if turned else engine.stock_at(move, share)
-                connection.send(("stock", number, *stock))
+                connection.send(("stock", number, engine.stock_at(move, share)))
             elif message[0] == "cancel":
                 connection.send(("cancelled", message[1]))
         except Unusable as error:

@@ -4,36 +4,22 @@ from __future__ import annotations
 
 import gc
 import sys
-from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QApplication
 
 from bastler.core.demo import demo_job, new_job
 from bastler.core.job.store import load, read_file
 from bastler.core.problems import Unusable
+from bastler.ui.application import application
 from bastler.ui.guard import install
 
 if TYPE_CHECKING:
     from bastler.ui.window import Window
 
-
 PROGRAMS = (".nc", ".ngc", ".tap", ".txt", ".iso")
 LARGEST_PROGRAM = 20_000_000
-
-
-@cache
-def application() -> QApplication:
-    """The one QApplication, named; kept here, since Qt lets go of one that nobody holds."""
-    existing = QApplication.instance()
-    if isinstance(existing, QApplication):
-        return existing
-    app = QApplication([sys.argv[0], "-style", "fusion"])
-    app.setApplicationName("Bastler")
-    app.setDesktopFileName("bastler")
-    return app
 
 
 def start(word: str | None) -> Window:

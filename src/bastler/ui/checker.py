@@ -91,10 +91,10 @@ class Checker(QObject):
                 if number == self._number and not self._timer.isActive():
                     self.session.checking = None
                     self.progress.emit(1.0)
-            case ("stock", number, heights, cut_by):
+            case ("stock", number, state):
                 self._stock_busy = False
                 if number == self._number:
-                    self.stock_ready.emit((heights, cut_by))
+                    self.stock_ready.emit(state)
                 self._next_stock()
             case ("refused", text):
                 self.session.checking = None

@@ -8,6 +8,7 @@ from bastler.core.geometry.contour.answers import Member
 from bastler.core.job.document import ContourRecord, ElementRecord
 from bastler.core.planning.contours import NamedContour, chosen_text, inner_key, outer_key, plane_of, times_of
 from bastler.core.planning.imported import typed_length
+from bastler.ui.benches import window_bench
 from bastler.ui.session import Session
 from bastler.ui.stepedits import with_value
 
@@ -40,8 +41,7 @@ class ContourEdits:
 
     def add(self) -> ContourRecord:
         """A new contour, empty."""
-        turned = self.session.plan.frame.chucking is not None
-        values = {"plane": "ZX", "closed": "no"} if turned else {}
+        values = dict(window_bench(self.session.plan).new_contour)
         new = ContourRecord(name=f"contour {len(self.session.job.contours) + 1}", values=values)
         self.session.edit(self.session.job.changed(contours=(*self.session.job.contours, new)))
         return new

@@ -79,8 +79,8 @@ class OutputDesk(QMainWindow):
         s = self.session
         if s.hand_text is not None:
             return s.hand_text
-        if s.is_checked and (obstacle := s.plan.first_obstacle()) is None:
-            return str(s.checked.program.text)
+        if s.is_checked and s.checked is not None and (obstacle := s.plan.first_obstacle()) is None:
+            return s.checked.program.text
         from bastler.core.benches import post
         from bastler.core.post.dialect import dialects
 
@@ -99,7 +99,7 @@ class OutputDesk(QMainWindow):
             return None
         if not s.is_checked and not self._waited(verb):
             return None
-        if not s.is_checked:
+        if not s.is_checked or s.checked is None:
             return Outgoing(with_remark(text, UNCHECKED), False)
         stops = [f.text for f in s.checked.findings if f.severity == "stop"]
         if stops:

@@ -20,13 +20,14 @@ from bastler.core.job.store import write_atomically
 from bastler.core.planning.plan import Plan
 from bastler.core.quantities import Units
 from bastler.core.tooling.tools import Tool
-from bastler.ui.app import application
-from bastler.ui.drawing.mill.setupdrawing import SetupSheet
+from bastler.ui.application import application
+from bastler.ui.benches import window_bench
+from bastler.ui.drawing.setupdrawing import SetupSheet
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.session import Session
 from bastler.ui.theme import style
-from bastler.ui.theme.tokens import DAY, HUES
+from bastler.ui.theme.tokens import DAY
 
 if TYPE_CHECKING:
     from bastler.ui.scene.renderer import Renderer
@@ -71,31 +72,10 @@ def _tool(tool: Tool, units: Units) -> QImage:
 def _part(plan: Plan, checked: Checked) -> QImage:
     """The stock after the last move in the colours of its steps, seen from the corner."""
     from bastler.ui.scene.renderer import Renderer
-    from bastler.ui.scene.sceneserver import opened_mesh
 
-    scene, b = Renderer(), plan.frame.bed
+    scene = Renderer()
     scene.set_background(PAPER)
-    if checked.turned is not None:
-        from bastler.core.verify.revolved import scene_of
-
-        cleared = [
-            ((s.number - 1) % len(HUES), c.area)
-            for s in plan.cut
-            for c in s.cleared
-            if not c.wanted and c.thread is None
-        ]
-        z0, z1 = checked.turned.blank.bounds[0], checked.turned.blank.bounds[2]
-        r = checked.turned.blank.bounds[3]
-        scene.set_bounds((z0, z1, -r, r, -r, r))
-        mesh = scene_of(checked.turned.stock, cleared, [], checked.turned.fallen, len(HUES), checked.turned.prism)
-        scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
-        return _picture(scene)
-    owner = np.where(checked.cut_by >= 0, checked.step_of_move[np.maximum(checked.cut_by, 0)], -1)
-    labels = np.where(owner >= 0, owner % len(HUES), -1).astype(np.int32)
-    scene.set_bounds((b.x0, b.x1, b.y0, b.y1, b.z0, b.z1))
-    scene.set_mesh(
-        opened_mesh(checked.grid, checked.heights, labels, b.z0, None, 0.0), list(HUES), DAY.stock, DAY.accent_fill
-    )
+    window_bench(plan).draw_part(scene, plan, checked)
     return _picture(scene)
 
 

@@ -26,7 +26,7 @@ def sample_pictures(folder: Path) -> None:
     from PyQt6.QtCore import Qt
 
     from bastler.core.demo import SAMPLE_JOBS, demo_job, new_job
-    from bastler.ui.app import application
+    from bastler.ui.application import application
     from bastler.ui.drawing.sheet import Sheet
     from bastler.ui.session import Session
     from bastler.ui.widgets.joblist import ICON_PX
@@ -54,7 +54,7 @@ class _Photographer:
 
     def __init__(self, folder: Path) -> None:
         from bastler.core.demo import demo_job
-        from bastler.ui.app import application
+        from bastler.ui.application import application
         from bastler.ui.window import Window
 
         self.folder = folder
@@ -202,7 +202,7 @@ class _Photographer:
         w, s = self.window, self.window.session
         s.at = 0
         s.edit(demo_job(SPINDLE))
-        s.checked = None
+        s.forget_check()
         self.checked()
         w.show_station("Setup")
         w.stations["Setup"].show_page("Stock and zero")  # type: ignore[attr-defined]
@@ -220,12 +220,13 @@ class _Photographer:
         station.form.focus_field("end_z")  # type: ignore[attr-defined]
         self.shoot("lathe-thread")
         w.show_station("Check")
+        assert s.checked is not None
         begin, end = next((begin, end) for step, begin, end in s.checked.spans() if step == s.index_of("grooves"))
         s.set_time(begin + 0.67 * (end - begin))
         self.settled()
         self.shoot("lathe-check")
         s.edit(demo_job(BUSH))
-        s.checked = None
+        s.forget_check()
         self.checked()
         w.show_station("Steps")
         s.select("relief")
@@ -260,7 +261,7 @@ class _Photographer:
         ):
             s.type_value("face", key, text)
         s.select("face")
-        s.checked = None
+        s.forget_check()
         self.checked()
         w.show_station("Check")
         self.settled()
@@ -270,6 +271,6 @@ class _Photographer:
         self.settled()
         self.shoot("finding")
         s.edit(job)
-        s.checked = None
+        s.forget_check()
         self.checked()
         w.show_station("Steps")

@@ -8,7 +8,7 @@ recovery file written; the check is asked for by whoever listens to ``changed``.
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer, pyqtSignal
@@ -24,6 +24,9 @@ from bastler.core.problems import Problem, Unusable
 from bastler.ui import recovery
 from bastler.ui.colours import StepColours
 from bastler.ui.stepedits import StepEdits, with_value
+
+if TYPE_CHECKING:
+    from bastler.core.checked import Checked
 
 Asked = tuple[Job, int, str | None]
 PAUSE_MS = 150
@@ -59,7 +62,7 @@ class Session(StepEdits):
         self.colours = StepColours()
         self.colours.follow(s.id for s in self.steps)
         self.selected: str | None = job.setups[0].steps[0].id if job.setups[0].steps else None
-        self.checked: Any = None
+        self.checked: Checked | None = None
         self._checked_for: Asked | None = None
         self.checking: float | None = None
         self.hand_text: str | None = None
@@ -149,7 +152,16 @@ class Session(StepEdits):
         """Without moves, which the check plans; what they showed last time is known."""
         return plan(self.job, self.at, moves=False, known=self._known)
 
-    def take_check(self, checked: Any, asked: Asked) -> None:
+    @property
+    def checked_ids(self) -> tuple[str, ...]:
+        """The steps of the check in hand, by their index there."""
+        return self.checked.step_ids if self.checked is not None else ()
+
+    def forget_check(self) -> None:
+        """As if nothing had been checked yet."""
+        self.checked = None
+
+    def take_check(self, checked: Checked, asked: Asked) -> None:
         """The check of a job has come; what its moves show belongs to the plan too."""
         self.checking, self.checked, self._checked_for = None, checked, asked
         job = asked[0]

@@ -6,7 +6,7 @@ import importlib
 import sys
 import threading
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, TypeVar
 
 from PyQt6.QtCore import QByteArray, QPoint, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent
@@ -20,25 +20,28 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bastler.core.findings import Finding
 from bastler.core.job.document import Job
 from bastler.ui import ask
-from bastler.ui.app import application
+from bastler.ui.application import application
 from bastler.ui.begin import BeginDesk
 from bastler.ui.checker import Checker
 from bastler.ui.commands import make_actions
 from bastler.ui.session import Session
+from bastler.ui.stations.station import PLACES, STATIONS, Station, station_kind
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.ribbon import Ribbon
 from bastler.ui.widgets.topbar import TopBar
-from bastler.ui.windowcommands import STATIONS, commands_of
+from bastler.ui.windowcommands import commands_of
 
 if TYPE_CHECKING:
     from bastler.ui.widgets.overview import Overview
     from bastler.ui.widgets.solid import SolidPane
 
+AnyStation = TypeVar("AnyStation", bound=Station)
 CARD_MENU = (
     "step.add",
     "step.copy",
@@ -68,7 +71,7 @@ class Window(BeginDesk):
         style.apply(application(), self.theme)
         self.setMinimumSize(1024, 700)
         self.resize(1280, 800)
-        self._central: QWidget | None = None
+        self._opened = False
         self._open(job, path)
 
     # building
@@ -77,7 +80,7 @@ class Window(BeginDesk):
         """Build everything around a job. Raises :class:`Unusable` for one that can't be worked out; the job before stays then."""
         session = Session(job, path)
         self._close_job()
-        self.session = session
+        self._opened, self.session = True, session
         self.checker = Checker(self.session)
         self.checker.trouble.connect(self.say)
         self.session.message.connect(self.say)
@@ -85,9 +88,37 @@ class Window(BeginDesk):
         self._message_timer.setSingleShot(True)
         self._message_timer.timeout.connect(self._finding_line)
         self._solid: SolidPane | None = None
-        self.stations: dict[str, QWidget] = {}
+        self.stations: dict[str, Station] = {}
         self._front = ""
         self.actions_by_id: dict[str, QAction] = {}
+        self.setCentralWidget(self._body())
+        for action in self.actions():
+            self.removeAction(action)
+        self.commands = commands_of(self)
+        self.actions_by_id = make_actions(self.commands, self)
+        self._overview: Overview | None = None
+        cards = self._steps().cards
+        cards.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
+        cards.addActions([self.actions_by_id[c.id] for c in self.commands if c.id in CARD_MENU])
+        self._listen()
+        self._titles()
+        self.show_station("Steps" if self.session.steps else "Setup")
+        QTimer.singleShot(0, self.checker.soon)
+        QTimer.singleShot(0, self.claim)
+        self._idle = QTimer(self)
+        self._idle.setSingleShot(True)
+        self._idle.timeout.connect(self._prepare)
+        self._idle.start(PREPARE_MS)
+
+    def _listen(self) -> None:
+        """To what changes."""
+        self.session.changed.connect(self._titles)
+        self.session.changed.connect(self._finding_line)
+        self.session.judged.connect(self._titles)
+        self.session.checked_changed.connect(self._finding_line)
+
+    def _body(self) -> QWidget:
+        """Bar, stations, foot."""
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
@@ -95,6 +126,11 @@ class Window(BeginDesk):
         column.addWidget(self._bar())
         self.stack = QStackedWidget()
         column.addWidget(self.stack, 1)
+        column.addWidget(self._foot())
+        return body
+
+    def _foot(self) -> QFrame:
+        """The ribbon, and the line of what is said."""
         foot = QFrame()
         foot.setObjectName("foot")
         box = QVBoxLayout(foot)
@@ -116,28 +152,7 @@ class Window(BeginDesk):
         self.answer_setup.hide()
         line.addWidget(self.answer_setup)
         box.addLayout(line)
-        column.addWidget(foot)
-        self.setCentralWidget(body)
-        for action in self.actions():
-            self.removeAction(action)
-        self.commands = commands_of(self)
-        self.actions_by_id = make_actions(self.commands, self)
-        self._overview: Overview | None = None
-        cards = self._steps().cards
-        cards.setContextMenuPolicy(Qt.ContextMenuPolicy.ActionsContextMenu)
-        cards.addActions([self.actions_by_id[c.id] for c in self.commands if c.id in CARD_MENU])
-        self.session.changed.connect(self._titles)
-        self.session.changed.connect(self._finding_line)
-        self.session.judged.connect(self._titles)
-        self.session.checked_changed.connect(self._finding_line)
-        self._titles()
-        self.show_station("Steps" if self.session.steps else "Setup")
-        QTimer.singleShot(0, self.checker.soon)
-        QTimer.singleShot(0, self.claim)
-        self._idle = QTimer(self)
-        self._idle.setSingleShot(True)
-        self._idle.timeout.connect(self._prepare)
-        self._idle.start(PREPARE_MS)
+        return foot
 
     def _bar(self) -> TopBar:
         self.bar = bar = TopBar(STATIONS)
@@ -160,29 +175,19 @@ class Window(BeginDesk):
         elif "PyQt6.Qsci" in sys.modules:
             self._station("Code")
 
-    def _station(self, word: str) -> QWidget:
+    def _station(self, word: str) -> Station:
         """A station, built at its first use."""
         if word not in self.stations:
-            widget: QWidget
-            if word == "Steps":
-                widget = StepsStation(self.session, self.theme, lambda: self.solid, self.entries, self.stack)
-            elif word == "Setup":
-                from bastler.ui.stations.setup import SetupStation
-
-                widget = SetupStation(self.session, self.theme, self.solid)
-                widget.finished.connect(lambda: self.show_station("Steps"))
-            elif word == "Check":
-                from bastler.ui.stations.check import CheckStation
-
-                widget = CheckStation(self.session, self.theme, self.solid, self.checker)
-                widget.line_wanted.connect(self._line_wanted)
-            else:
-                from bastler.ui.stations.code import CodeStation
-
-                widget = CodeStation(self.session, self.theme, self.checker)
-            self.stations[word] = widget
-            self.stack.addWidget(widget)
+            self.stations[word] = station_kind(word).built(self)
+            self.stack.addWidget(self.stations[word])
         return self.stations[word]
+
+    def station_of(self, kind: type[AnyStation]) -> AnyStation:
+        """A station by its class."""
+        word = next(w for w, place in PLACES.items() if place.endswith(f".{kind.__name__}"))
+        found = self._station(word)
+        assert isinstance(found, kind)
+        return found
 
     @property
     def solid(self) -> SolidPane:
@@ -201,15 +206,15 @@ class Window(BeginDesk):
         if word == self._front:
             return
         old = self.stations.get(self._front)
-        if old is not None and hasattr(old, "leave"):
+        if old is not None:
             old.leave()
         self._front = word
         widget = self._station(word)
         self.stack.setCurrentWidget(widget)
         self.bar.stations[word].setChecked(True)
-        self.ribbon.show_graph(word == "Check")
+        self.ribbon.show_graph(widget.shows_graph)
         self._finding_line()
-        widget.enter()  # type: ignore[attr-defined]
+        widget.enter()
 
     @property
     def station(self) -> str:
@@ -271,10 +276,13 @@ class Window(BeginDesk):
                 self.session.select(step.step.id)
                 return
 
+    @property
+    def front(self) -> Station:
+        """The station in front."""
+        return self._station(self._front)
+
     def _steps(self) -> StepsStation:
-        widget = self._station("Steps")
-        assert isinstance(widget, StepsStation)
-        return widget
+        return self.station_of(StepsStation)
 
     def _next_view(self) -> None:
         self.show_station("Steps")
@@ -302,7 +310,9 @@ class Window(BeginDesk):
 
     def _setup_page(self, word: str) -> None:
         self.show_station("Setup")
-        self._station("Setup").show_page(word)  # type: ignore[attr-defined]
+        from bastler.ui.stations.setup import SetupStation
+
+        self.station_of(SetupStation).show_page(word)
 
     def _name_pattern(self) -> None:
         record = self.session.name_pattern()
@@ -311,15 +321,14 @@ class Window(BeginDesk):
 
     def _picture(self) -> QWidget:
         """The drawing that is in front: the sheet of the station, or the solid view."""
-        front = self._station(self._front)
-        sheet = getattr(front, "sheet", None)
+        sheet = self.front.drawing()
         if self._solid is not None and self._solid.isVisible() and (sheet is None or not sheet.isVisible()):
             return self._solid.view
-        return sheet if isinstance(sheet, QWidget) else self.stack
+        return sheet or self.stack
 
     def undo(self, *, again: bool = False) -> None:
         """The last edit back, or forth ``again``: of the own text that is being typed, else of the job."""
-        text = self._own_text(again)
+        text = self.front.own_text(again=again)
         if text is not None:
             text.redo() if again else text.undo()
         else:
@@ -327,14 +336,9 @@ class Window(BeginDesk):
 
     def can_undo(self, *, again: bool = False) -> bool:
         """Whether there is one."""
-        return self._own_text(again) is not None or (self.session.can_redo if again else self.session.can_undo)
-
-    def _own_text(self, again: bool) -> Any:
-        """The editor of an own text in front that has something to take back."""
-        editor = getattr(self.stations.get(self._front), "editor", None)
-        if editor is None or self.session.hand_text is None or not editor.hasFocus():
-            return None
-        return editor if (editor.isRedoAvailable() if again else editor.isUndoAvailable()) else None
+        return self.front.own_text(again=again) is not None or (
+            self.session.can_redo if again else self.session.can_undo
+        )
 
     def look(self, word: str) -> None:
         """Closer to the sheet in front, farther, at everything, at the selected step."""
@@ -406,13 +410,18 @@ class Window(BeginDesk):
         self.bar.signs["Redo"].setEnabled(s.can_redo)
         self.setWindowTitle(f"{s.job.name}{' *' if s.dirty else ''} – Bastler")
 
-    def _finding(self, finding: object) -> None:
+    def _finding(self, finding: Finding) -> None:
         self.show_station("Check")
-        self._station("Check").show_finding(finding)  # type: ignore[attr-defined]
+        from bastler.ui.stations.check import CheckStation
 
-    def _line_wanted(self, line: int) -> None:
+        self.station_of(CheckStation).show_finding(finding)
+
+    def line_wanted(self, line: int) -> None:
+        """A line in Code, if that has been opened."""
         if "Code" in self.stations:
-            self.stations["Code"].go_to_line(line)  # type: ignore[attr-defined]
+            from bastler.ui.stations.code import CodeStation
+
+            self.station_of(CodeStation).go_to_line(line)
 
     def switch_theme(self) -> None:
         """Day to night and back."""
@@ -424,10 +433,10 @@ class Window(BeginDesk):
         if self._solid is not None:
             self._solid.set_theme(self.theme)
         for station in self.stations.values():
-            station.set_theme(self.theme)  # type: ignore[attr-defined]
+            station.set_theme(self.theme)
 
     def _close_job(self) -> None:
-        if hasattr(self, "checker"):
+        if self._opened:
             self._idle.stop()
             self.session.recovery.release()
             self.checker.close()

@@ -13,7 +13,7 @@ import numpy as np
 
 from bastler.core.geometry.contour.answers import Member
 from bastler.core.geometry.contour.facts import KEYS, Contour, Element, Fact
-from bastler.core.geometry.contour.solve import Search
+from bastler.core.geometry.contour.search import Search
 
 SMOOTH_SHARE = 0.5
 CLEAR = 1e-3

@@ -9,7 +9,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from bastler.core.geometry.contour.facts import Contour
-from bastler.core.geometry.contour.solve import Memory, Result, solve
+from bastler.core.geometry.contour.search import Memory, Result
+from bastler.core.geometry.contour.solve import solve
 from tests.core.contour.chains import (
     Chain,
     freedom,

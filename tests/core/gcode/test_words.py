@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from bastler.core.gcode.control import Control
-from bastler.core.gcode.interpreter import Interpreter
 from bastler.core.gcode.latheinterpreter import LatheInterpreter
+from bastler.core.gcode.millinterpreter import MillInterpreter
 from bastler.core.post.codes import codes
 from tests.closed_loop.test_every_cycle import TOOLS
 from tests.turned import lathe_job
@@ -44,7 +44,7 @@ def tools(reading: str) -> dict:
 def outcome(text: str, reading: str, table: dict) -> tuple[str, set[str]]:
     """Everything that a run leaves, as text; and the sentences about the line in question."""
     control = Control(table, machine_origin=(110.0, 50.0, 350.0), reading=reading)
-    reader = (Interpreter if reading == "mill" else LatheInterpreter)(text.encode(), control)
+    reader = (MillInterpreter if reading == "mill" else LatheInterpreter)(text.encode(), control)
     read = reader.run()
     line = HEADS[reading].count("\n") + 1
     told = {f.text for f in read.findings if f.line == line}
@@ -106,7 +106,7 @@ def test_every_code_is_known_or_told(reading: str) -> None:
 def test_an_unread_code_with_places_moves_nothing(reading: str) -> None:
     table = tools(reading)
     control = Control(table, machine_origin=(110.0, 50.0, 350.0), reading=reading)
-    kind = Interpreter if reading == "mill" else LatheInterpreter
+    kind = MillInterpreter if reading == "mill" else LatheInterpreter
     head = HEADS[reading]
     without = kind(head.encode(), control).run()
     unread = kind(f"{head}G187 X0. Z-50.\nX10. Z-60.\n".encode(), control).run()

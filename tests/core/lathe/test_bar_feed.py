@@ -50,9 +50,8 @@ def test_every_piece_meets_the_bar_where_it_is() -> None:
 
 def test_the_piece_is_judged_as_it_falls() -> None:
     found = checked(pieces(2))
-    assert found.turned is not None
-    whole = shapely.union(found.turned.stock, found.turned.fallen)
-    assert shapely.symmetric_difference(whole, found.turned.target).area < 0.05
+    whole = shapely.union(found.section.stock, found.section.fallen)
+    assert shapely.symmetric_difference(whole, found.section.target).area < 0.05
 
 
 def test_the_loop_calls_one_piece_so_often() -> None:

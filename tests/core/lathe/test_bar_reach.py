@@ -54,5 +54,4 @@ def test_a_recess_behind_a_narrow_place_is_cut_and_left() -> None:
     assert [p.text for p in plan(job).steps[0].answers.problems if p.blocks] == []
     checked = Engine().check(Request(job))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
-    assert shapely.clip_by_rect(checked.turned.stock, -18.1, 0, -18.0, 30).bounds[1] == pytest.approx(12.1, abs=2e-3)
+    assert shapely.clip_by_rect(checked.section.stock, -18.1, 0, -18.0, 30).bounds[1] == pytest.approx(12.1, abs=2e-3)

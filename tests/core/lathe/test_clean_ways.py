@@ -69,8 +69,7 @@ def test_a_tube_is_faced_into_its_bore_and_no_further(way: str, tool: str) -> No
         assert min((m.z for m in found if m.z is not None), default=0.0) >= -1e-6
     checked = Engine().check(Request(job))
     assert [f.text for f in checked.findings if f.severity != "note"] == []
-    assert checked.turned is not None
-    assert checked.turned.stock.bounds[2] == pytest.approx(0.0, abs=1e-6)
+    assert checked.section.stock.bounds[2] == pytest.approx(0.0, abs=1e-6)
 
 
 def test_a_shoulder_is_left_straight_outwards() -> None:

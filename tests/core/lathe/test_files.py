@@ -177,9 +177,7 @@ def test_walls_are_cut_by_the_edge_that_suits_them() -> None:
     assert text.index("T0717") < text.rindex("T0707")
     first, second = (Engine().check(Request(job)) for job in (one, two))
     assert [f for f in second.findings if f.severity != "note"] == []
-    assert second.turned is not None
-    assert first.turned is not None
-    assert second.turned.stock.symmetric_difference(first.turned.stock).area < 1e-3
+    assert second.section.stock.symmetric_difference(first.section.stock).area < 1e-3
 
 
 def ends(text: str) -> list[tuple[float, float]]:

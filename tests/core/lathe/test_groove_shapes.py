@@ -44,8 +44,7 @@ def section(job: Job, dialect: str = "iso-lathe-a") -> shapely.Geometry:
     """The half section that the text leaves, which nothing stops."""
     checked = Engine().check(Request(job, dialect=dialect))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
-    return checked.turned.stock
+    return checked.section.stock
 
 
 def taken(job: Job) -> float:

@@ -47,8 +47,7 @@ def test_what_a_right_hand_tool_leaves_is_offered_to_a_left_hand_one() -> None:
 def test_both_hands_together_check_without_a_stop(dialect: str) -> None:
     checked = Engine().check(Request(job("4", "18"), dialect=dialect))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
-    stands = shapely.clip_by_rect(checked.turned.stock, -28.0, 0.0, -12.0, 30.0)
+    stands = shapely.clip_by_rect(checked.section.stock, -28.0, 0.0, -12.0, 30.0)
     assert stands.bounds[3] == pytest.approx(15.0, abs=0.01)
 
 

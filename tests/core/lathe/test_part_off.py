@@ -29,8 +29,7 @@ def band(one: Job, z0: float, z1: float) -> shapely.Geometry:
     """What the text leaves between two Z, which nothing stops."""
     checked = Engine().check(Request(one, dialect="iso-lathe-a"))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
-    return shapely.clip_by_rect(checked.turned.stock, z0, 0.0, z1, 30.0)
+    return shapely.clip_by_rect(checked.section.stock, z0, 0.0, z1, 30.0)
 
 
 def test_a_bar_is_parted_past_its_axis() -> None:

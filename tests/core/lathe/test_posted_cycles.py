@@ -72,8 +72,7 @@ def stock_after(job: Job, dialect: str) -> shapely.Geometry:
     """The half section that is left by the text, which nothing stops."""
     checked = Engine().check(Request(job, dialect=dialect))
     assert [f.text for f in checked.findings if f.severity == "stop"] == []
-    assert checked.turned is not None
-    return checked.turned.stock
+    return checked.section.stock
 
 
 @pytest.mark.parametrize("dialect", SHORT)

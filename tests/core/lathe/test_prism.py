@@ -70,8 +70,7 @@ def test_the_check_counts_the_metal_of_a_hexagon() -> None:
     step = Step(id="turn", cycle="turn", values={"diameter": "26", "length": "20", "tool": "1"})
     job = lathe_job(step, stock_kind="hexagon", diameter="30")
     checked = Engine().check(Request(job))
-    assert checked.turned is not None
-    length = checked.turned.blank.bounds[2] - checked.turned.blank.bounds[0]
+    length = checked.section.blank.bounds[2] - checked.section.blank.bounds[0]
     across = 6 * 15.0**2 * math.tan(math.pi / 6)
     assert checked.volume_before == pytest.approx(length * across, rel=1e-6)
     assert checked.volume_before - checked.volume_after > 20 * (across - math.pi * 13.0**2)

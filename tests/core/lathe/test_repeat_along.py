@@ -38,11 +38,10 @@ def test_each_copy_is_as_far_from_the_one_before() -> None:
     job = lathe_job(GROOVE, again())
     checked = Engine().check(Request(job))
     assert [f.text for f in checked.findings] == []
-    assert checked.turned is not None
     for k in range(4):
-        middle = shapely.clip_by_rect(checked.turned.stock, -9.5 - 9 * k, 0, -6.5 - 9 * k, 30)
+        middle = shapely.clip_by_rect(checked.section.stock, -9.5 - 9 * k, 0, -6.5 - 9 * k, 30)
         assert middle.bounds[3] == pytest.approx(22.0, abs=2e-3)
-    assert shapely.clip_by_rect(checked.turned.stock, -80, 0, -40, 30).bounds[3] == pytest.approx(25.0)
+    assert shapely.clip_by_rect(checked.section.stock, -80, 0, -40, 30).bounds[3] == pytest.approx(25.0)
 
 
 def test_several_steps_are_done_again_tool_by_tool() -> None:

@@ -62,8 +62,7 @@ def test_a_casting_is_its_contour_with_metal_over_it() -> None:
 def test_a_casting_is_turned_where_it_has_metal() -> None:
     checked = Engine().check(Request(casting()))
     assert [f.text for f in checked.findings] == []
-    assert checked.turned is not None
-    assert checked.turned.stock.bounds[2] == pytest.approx(0.0, abs=2e-3)
+    assert checked.section.stock.bounds[2] == pytest.approx(0.0, abs=2e-3)
 
 
 @pytest.mark.parametrize(

@@ -153,7 +153,7 @@ def test_the_stock_at_any_moment() -> None:
     checked = engine.check(Request(plate(), cell=CELL))
     last = len(checked.motion) - 1
     heights, _ = engine.stock_at(last, 1.0)
-    assert (heights == checked.heights).all()
+    assert (heights == checked.field.heights).all()
     first, owner = engine.stock_at(0, 0.0)
     assert first.min() == first.max()
     assert owner.max() == -1

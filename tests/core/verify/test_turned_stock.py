@@ -29,15 +29,15 @@ def test_the_section_at_a_moment_is_the_one_cut_by_then() -> None:
     job = next(j for j in demo_jobs() if j.name == "Spindle")
     engine = Engine()
     checked = engine.check(Request(job))
-    road = engine._turned
-    assert road is not None
+    road = engine.moments
     motion = checked.motion
     outs = [i for i in range(1, len(motion)) if motion.kind[i] == RAPID and motion.kind[i - 1] == THREAD]
     assert outs
     for move in (outs[0], outs[len(outs) // 2], outs[-1]):
-        road.snapshots = {k: v for k, v in road.snapshots.items() if k < outs[0]}
+        for late in [k for k in road.states if k >= outs[0]]:
+            del road.states[late]
         whole = road.at(move, 1.0)
-        road.snapshots[move] = road.at(move - 1, 1.0)
+        road.states[move] = road.at(move - 1, 1.0)
         assert road.at(move, 1.0).symmetric_difference(whole).area < 1e-6
         assert road.at(move, 0.5).symmetric_difference(whole).area < 1e-6
-    assert road.at(len(motion) - 1, 1.0).symmetric_difference(road.stock.area).area < 1e-3
+    assert road.at(len(motion) - 1, 1.0).symmetric_difference(road.stock.state()).area < 1e-3

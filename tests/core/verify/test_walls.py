@@ -14,7 +14,7 @@ from bastler.core.job.document import ContourRecord, Job, Setup, Step
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.request import Request
-from bastler.core.verify.milljudge import Judge
+from bastler.core.verify.milljudge import MillJudge
 from bastler.core.verify.walls import leftover, ways_of
 from tests.closed_loop.test_every_cycle import STOCK, TOOLS
 from tests.closed_loop.test_whole_jobs import in_inches
@@ -69,9 +69,9 @@ def test_a_tool_a_little_too_thin_leaves_metal_on_every_wall(step: Step, by: flo
     # The text of the right tool, cut by the thinner one, judged against what the right one promised.
 
     read = interpret(text.encode(), control_of(planned, Request(job)))
-    judge = Judge(plan(worn), read.motion, np.zeros(len(read.motion), np.int32))
+    judge = MillJudge(plan(worn), read.motion, np.zeros(len(read.motion), np.int32))
     engine.check(Request(job, cell=0.5))
-    stock = engine._stock
+    stock = engine.stock
     assert stock is not None
     found = [
         leftover(ways_of(judge), r, stock.grid, stock.blank, stock.block.z0) for s in planned.cut for r in s.removals

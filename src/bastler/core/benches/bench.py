@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Protocol
 
 from bastler.core.fields import Answers
+from bastler.core.geometry.path import Path
 from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
 from bastler.core.planning.contours import NamedContour
@@ -16,8 +17,14 @@ from bastler.core.quantities import Units
 from bastler.core.tooling.materials import materials
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from bastler.core.gcode.motion import Motion
     from bastler.core.post.dialect import Dialect
     from bastler.core.post.program import Program
+    from bastler.core.request import Request
+    from bastler.core.verify.trial import LeftStock, Trial
 
 
 class Bench(Protocol):
@@ -42,6 +49,17 @@ class Bench(Protocol):
 
     def post(self, plan: Plan, dialect: Dialect) -> Program:
         """The text of a plan."""
+
+    def facts(self, plan: Plan, weight: float) -> tuple[tuple[str, str], ...]:
+        """What the setup sheet says of stock and holding: words and values; ``weight``: of the stock, kg."""
+
+    def outlines(self, plan: Plan) -> Iterator[tuple[str, Path]]:
+        """Stock and finished part as drawn for a file: layer (``stock``, ``part``) and outline, mm."""
+
+    def trial(
+        self, plan: Plan, motion: Motion, steps: NDArray[np.int32], request: Request, left: LeftStock | None
+    ) -> Trial:
+        """The stock and the judge of a check; ``steps``: of each move; ``left``: the stock of the setup before, where this one goes on with it."""
 
 
 def unfinished_before(earlier: Plan) -> tuple[Problem, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from bastler.core.benches.bench import refuse, unfinished_before, unknown_material
 from bastler.core.cycles import cycles
 from bastler.core.fields import Answers, Values
+from bastler.core.geometry.path import Path
 from bastler.core.job.chucking import Shop, chucking_frame, read_chucking
 from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
@@ -19,12 +20,21 @@ from bastler.core.planning.contours import NamedContour
 from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Units
+from bastler.core.quantities import Kind, Units, show, unit_word
 from bastler.core.tooling.machines import machines
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from bastler.core.gcode.motion import Motion
     from bastler.core.post.dialect import Dialect
     from bastler.core.post.program import Program
+    from bastler.core.request import Request
+    from bastler.core.verify.trial import LeftStock, Trial
+
+
+ZERO_WORDS = {"face": "front of the finished part", "stock": "front of the stock", "jaws": "face of the jaws"}
 
 
 class LatheBench:
@@ -69,6 +79,44 @@ class LatheBench:
         from bastler.core.post.lathewriter import post_turned
 
         return post_turned(plan, dialect)
+
+    def facts(self, plan: Plan, weight: float) -> tuple[tuple[str, str], ...]:
+        """Bar, zero, chuck, speed limit."""
+        units, held, v = plan.job.units, plan.frame.held, plan.setup_answers.values
+        z0, z1, _, _ = held.blank
+        front, length, grip, out = (
+            show(value, units=units) for value in (z1, z1 - z0, v.get("grip", 0.0), v.get("out", 0.0))
+        )
+        held_in = "three-jaw chuck" if v.get("held_in", "chuck") == "chuck" else "collet"
+        tail = (", against a stop" if v.get("stop") else "") + (", tailstock" if v.get("tailstock") else "")
+        return (
+            ("Bar", f"{held.said(units)} × {length} {unit_word(Kind.LENGTH, units)}"),
+            ("Zero", f"{ZERO_WORDS[v.get('zero_by', 'face')]}: the stock ends at Z {front}"),
+            ("Held in", f"{held_in}{tail}, {grip} gripped, {out} out"),
+            ("Speed limit", f"{held.limit:.0f} /min with constant cutting speed"),
+        )
+
+    def outlines(self, plan: Plan) -> Iterator[tuple[str, Path]]:
+        """The half section, Z along X of the drawing, radii along Y."""
+        import shapely
+
+        from bastler.core.geometry.halfsection import as_path, polygons
+
+        stock = plan.start.lathe.stock
+        gone = [c.area for s in plan.cut for c in s.cleared if not c.wanted and c.thread is None]
+        part = shapely.difference(stock, shapely.union_all(gone)) if gone else stock
+        for area, layer in ((stock, "stock"), (part, "part")):
+            for one in polygons(area):
+                for ring in (one.exterior, *one.interiors):
+                    yield layer, as_path([(z, r) for z, r in ring.coords])
+
+    def trial(
+        self, plan: Plan, motion: Motion, steps: NDArray[np.int32], request: Request, left: LeftStock | None
+    ) -> Trial:
+        """A half section."""
+        from bastler.core.verify.lathetrial import LatheTrial
+
+        return LatheTrial(plan, motion, steps, edited=request.text is not None)
 
 
 def _nothing_turned(v: Values, earlier: Plan | None) -> tuple[Problem, ...]:

@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from bastler.core.benches.bench import refuse, unfinished_before
 from bastler.core.fields import Answers
+from bastler.core.geometry.path import Line, Path
+from bastler.core.geometry.shapes import Box
 from bastler.core.job.clamping import clamping_frame, read_clamping
 from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
+from bastler.core.job.holding import HOLDINGS
 from bastler.core.planning.contours import NamedContour
 from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
-from bastler.core.quantities import Units
+from bastler.core.quantities import Kind, Units, show, unit_word
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
+    from bastler.core.gcode.motion import Motion
     from bastler.core.post.dialect import Dialect
     from bastler.core.post.program import Program
+    from bastler.core.request import Request
+    from bastler.core.verify.trial import LeftStock, Trial
+
+
+ZERO_WORDS = {"part": "a point of the part", "block": "a point of the block", "typed": "typed"}
 
 
 class MillBench:
@@ -57,3 +69,49 @@ class MillBench:
         from bastler.core.post.millwriter import post_milled
 
         return post_milled(plan, dialect)
+
+    def facts(self, plan: Plan, weight: float) -> tuple[tuple[str, str], ...]:
+        """Block, zero, vice, clearance."""
+        units, f, v = plan.job.units, plan.frame, plan.setup_answers.values
+        block = " × ".join(show(s, units=units) for s in f.block.size)
+        zero = ZERO_WORDS[v.get("zero_by", "part")]
+        x, y, z, clearance = (show(value, units=units) for value in (f.block.x0, f.block.y0, f.block.z1, f.clearance))
+        return (
+            ("Block", f"{block} {unit_word(Kind.LENGTH, units)}, {weight:.1f} kg"),
+            ("Zero", f"{zero}: X {x}, Y {y}, Z {z} is the block's left, front, top"),
+            ("Held in", _held(plan)),
+            ("Clearance", f"Z {clearance}"),
+        )
+
+    def outlines(self, plan: Plan) -> Iterator[tuple[str, Path]]:
+        """From above."""
+        for piece in plan.frame.pieces:
+            for loop in (piece.outline, piece.hole):
+                for outline in loop.outlines() if loop is not None else ():
+                    yield "stock", outline
+        if not plan.frame.pieces:
+            yield "stock", _edge(plan.frame.block)
+        yield "part", _edge(plan.frame.part)
+
+    def trial(
+        self, plan: Plan, motion: Motion, steps: NDArray[np.int32], request: Request, left: LeftStock | None
+    ) -> Trial:
+        """A height field."""
+        from bastler.core.verify.milltrial import MillTrial
+
+        return MillTrial(plan, motion, steps, edited=request.text is not None, cell=request.cell, left=left)
+
+
+def _held(plan: Plan) -> str:
+    """How the block is held, in words."""
+    v, units = plan.setup_answers.values, plan.job.units
+    way = HOLDINGS[v.get("held_in", "vise")]
+    word = "as the drawing shows" if v.get("held_in") == "free" else way.title.lower()
+    if "jaws_along" in way.fields:
+        word += f", jaws press along {str(v.get('jaws_along', 'y')).upper()}"
+    return f"{word}, {show(v.get('grip', 0.0), units=units)} held" if "grip" in way.fields else word
+
+
+def _edge(b: Box) -> Path:
+    """A box from above."""
+    return Path((b.x0, b.y0), (Line((b.x1, b.y0)), Line((b.x1, b.y1)), Line((b.x0, b.y1)), Line((b.x0, b.y0))))

@@ -8,9 +8,10 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from bastler.core.benches import bench_of
 from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.geometry.path import Path as Outline
-from bastler.core.geometry.shapes import Box, Removal, RoundHole
+from bastler.core.geometry.shapes import Removal, RoundHole
 from bastler.core.geometry.underside import Profile
 from bastler.core.job.store import write_atomically
 from bastler.core.planning.plan import Plan, StepPlan
@@ -30,16 +31,8 @@ def write_dxf(plan: Plan, path: Path) -> int:
     factor = 1.0 if plan.job.units == "mm" else 1.0 / MM_PER_INCH
     document.layers.add("stock")
     document.layers.add("part")
-    if plan.frame.chucking is not None:
-        _section(space, plan, factor)
-    else:
-        for piece in plan.frame.pieces:
-            for loop in (piece.outline, piece.hole):
-                for outline in loop.outlines() if loop is not None else ():
-                    _outline(space, outline, "stock", factor)
-        if not plan.frame.pieces:
-            _box(space, plan.frame.block, "stock", factor)
-        _box(space, plan.frame.part, "part", factor)
+    for layer, outline in bench_of(plan).outlines(plan):
+        _outline(space, outline, layer, factor)
     for one in plan.cut:
         layer = f"{one.number:02d}-{one.cycle.id}"
         document.layers.add(layer)
@@ -66,29 +59,6 @@ def _as_cut(removal: Removal, one: StepPlan) -> Removal:
         return removal
     radius = removal.profile.radius_at(top - removal.tip)
     return replace(removal, profile=Profile(radius, min(removal.profile.flat, radius)))
-
-
-def _section(space, plan: Plan, f: float) -> None:  # type: ignore[no-untyped-def]
-    """A turned part: the bar and the finished half section, Z along X of the drawing, radii along Y."""
-    import shapely
-
-    from bastler.core.geometry.halfsection import as_path, polygons
-
-    stock = plan.start.lathe.stock
-    gone = [c.area for s in plan.cut for c in s.cleared if not c.wanted and c.thread is None]
-    for area, layer in (
-        (stock, "stock"),
-        (shapely.difference(stock, shapely.union_all(gone)) if gone else stock, "part"),
-    ):
-        for one in polygons(area):
-            for ring in (one.exterior, *one.interiors):
-                _outline(space, as_path([(z, r) for z, r in ring.coords]), layer, f)
-
-
-def _box(space, box: Box, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]
-    corners = [(box.x0, box.y0), (box.x1, box.y0), (box.x1, box.y1), (box.x0, box.y1)]
-    for a, b in zip(corners, corners[1:] + corners[:1], strict=True):
-        space.add_line((a[0] * f, a[1] * f), (b[0] * f, b[1] * f), dxfattribs={"layer": layer})
 
 
 def _outline(space, outline: Outline, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]

@@ -14,7 +14,6 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.canned import Hole
 from bastler.core.gcode.motion import Motion
 from bastler.core.gcode.places import PLAIN, Coordinates, Place
-from bastler.core.post.codes import codes
 from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
@@ -63,11 +62,6 @@ class Control(Struct, frozen=True):
     with_job: bool = True
     reading: str = "mill"
     most_turns: float = 0.0
-
-    @property
-    def turns(self) -> bool:
-        """Whether it is a lathe's."""
-        return codes(self.reading).machine == "lathe"
 
 
 class Interpreted(Struct, frozen=True):

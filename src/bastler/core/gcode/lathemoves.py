@@ -28,7 +28,7 @@ ARC_SAMPLES = 32
 THREADS = (32, 33)
 
 
-class LatheMachine(Reader):
+class LatheMoves(Reader):
     """A lathe whose state is known; words say where it goes."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:

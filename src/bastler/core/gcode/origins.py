@@ -5,13 +5,13 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from bastler.core.gcode.control import AXES, Control
+from bastler.core.gcode.millmoves import MillMoves
 from bastler.core.gcode.places import Place
-from bastler.core.gcode.reader import Reader
 
 FRAMES = ("mirror", "mirror_off", "local_shift", "rotate", "rotate_off")
 
 
-class Origins(Reader):
+class Origins(MillMoves):
     """A control that knows more than one zero."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:

@@ -8,9 +8,9 @@ from typing import ClassVar, NamedTuple
 from msgspec.structs import replace
 
 from bastler.core.findings import Finding, also
+from bastler.core.gcode.carrier import Carrier
 from bastler.core.gcode.control import COOLED, MOST_OF_A_KIND, UNREAD, Control, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Tokens, lex
-from bastler.core.gcode.millmoves import MillMoves
 from bastler.core.post.codes import codes
 from bastler.core.problems import TooMany
 
@@ -43,7 +43,7 @@ def gathered(findings: list[Finding]) -> list[Finding]:
     return result
 
 
-class Reader(MillMoves):
+class Reader(Carrier):
     """A machine that reads a text; each sort of machine adds what its words do."""
 
     letters: ClassVar[str] = "NGMXYZIJKRQPFSTHDOLCrc"

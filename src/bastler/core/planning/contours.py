@@ -31,7 +31,8 @@ from bastler.core.geometry.contour.facts import (
     named,
     out_of_range,
 )
-from bastler.core.geometry.contour.solve import Memory, Result, Trouble, solve
+from bastler.core.geometry.contour.search import Memory, Result, Trouble
+from bastler.core.geometry.contour.solve import solve
 from bastler.core.geometry.path import Arc, Path, Point, area, rounded_rectangle
 from bastler.core.problems import Problem, Unfinished, Unusable
 from bastler.core.quantities import Kind, Limits, Units, evaluate, scale, show

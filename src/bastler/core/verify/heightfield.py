@@ -1,4 +1,4 @@
-"""Stock of a milled part as a height field, behind the small interface the check uses.
+"""Stock of a milled part as a height field (see :mod:`bastler.core.verify.stock`).
 
 ``heights[iy, ix]`` is Z at the middle of a cell; a cell cut through has the block's underside.
 """
@@ -12,20 +12,24 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
-from bastler.core.geometry.shapes import Box, Piece
+from bastler.core.geometry.shapes import Box, Piece, Removal
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
-from bastler.core.verify.grid import Floats, Grid, blank, cell_for
+from bastler.core.verify.grid import Floats, Grid, blank, cell_for, heights_of
+from bastler.core.verify.mesh import Mesh, mesh_of
+from bastler.core.verify.stock import BODY, EDGE, Difference, Happened, Touch
 
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""
 UNCUT = -1
+TOUCH_MM = 1e-3
+"""A touch of less is rounding."""
 Heights = NDArray[np.float32]
 
 
 @dataclass(frozen=True)
 class Cuts:
-    """What a run of moves did: per move mm³ removed, deepest cut in mm, metal touched by each
+    """What the kernels tell of a run of moves: per move mm³ removed, deepest cut in mm, metal touched by each
     non-cutting cylinder in mm, the cells where that was (x, y index pairs), Z of the metal where the cut was deepest, and mm of metal
     on the tool's axis where a falling move ends."""
 
@@ -49,6 +53,8 @@ class HeightField:
     ``underside``: Z of the metal's lower face, which an earlier setup may have cut; ``start`` gives that and the
     heights to begin with.
     """
+
+    chunk = 1500
 
     def __init__(
         self, block: Box, tools: dict[int, Tool], cell: float | None = None, pieces: tuple[Piece, ...] = (),
@@ -74,18 +80,68 @@ class HeightField:
         self._cylinders = _cylinders([*every, *(t for _, t in bars)], self.grid.cell)
 
     @property
-    def cylinders_per_tool(self) -> int:
-        """Columns of ``Cuts.touched``."""
-        return int(self._cylinders.shape[1])
+    def state_bytes(self) -> int:
+        """Of heights and owners."""
+        return 8 * self.heights.size
+
+    def state(self) -> tuple[Heights, NDArray[np.int32]]:
+        """Heights, and the move that cut each cell."""
+        return self.heights.copy(), self.cut_by.copy()
+
+    def restore(self, state: tuple[Heights, NDArray[np.int32]]) -> None:
+        """The heights as they were."""
+        self.heights, self.cut_by = state[0].copy(), state[1].copy()
 
     def volume(self) -> float:
         """Metal left, mm³."""
         thick = np.maximum(self.heights - self.underside, 0.0)
         return float(thick.sum(dtype=np.float64)) * self.grid.cell**2
 
-    def cut(self, motion: Motion, first_move: int = 0) -> Cuts:
-        """Run moves in order; ``first_move`` is the number of the first one, kept in the cells."""
-        n, k = len(motion), self.cylinders_per_tool
+    def target(self, finished: tuple[Removal, ...]) -> Heights:
+        """A finished shape on the same cells."""
+        return heights_of(self.grid, self.block, finished, self.blank)
+
+    def compare(self, finished: tuple[Removal, ...]) -> Difference:
+        """Against what removals leave of the blank."""
+        off = (self.heights - self.target(finished)).astype(np.float64) * self.grid.cell**2
+        return Difference(float(-off[off < 0].sum()), float(off[off > 0].sum()))
+
+    def mesh(self, labels: NDArray[np.int32] | None = None) -> Mesh:
+        """Cells as few rectangles; ``labels`` by cell."""
+        return mesh_of(self.grid, self.heights, labels if labels is not None else self.cut_by, self.block.z0)
+
+    def section(self, x: float) -> list[Floats]:
+        """Cells across X at ``x`` as one outline (y, z)."""
+        ix, _ = self.grid.cell_of(x, self.grid.y0)
+        if not self.grid.holds(ix, 0):
+            return []
+        edges = self.grid.y0 + self.grid.cell * np.arange(self.grid.ny + 1)
+        top, low = self.heights[:, ix], self.underside[:, ix]
+        across = np.repeat(edges, 2)[1:-1]
+        back = np.stack([across[::-1], np.repeat(low, 2)[::-1]], axis=1)
+        return [np.concatenate([np.stack([across, np.repeat(top, 2)], axis=1), back])]
+
+    def cut(self, motion: Motion, low: int = 0, high: int | None = None, first: int = 0) -> Happened:
+        """Run moves in order; their numbers are kept in the cells."""
+        part = motion.part(low, len(motion) if high is None else high)
+        cuts = self._cut(part, first + low)
+        return Happened(cuts.removed, cuts.deepest, cuts.cores, self._touches(part, cuts, first + low))
+
+    def _touches(self, motion: Motion, cuts: Cuts, first: int) -> list[Touch]:
+        """Rapid moves through metal, and bodies in it."""
+        found = []
+        for i in np.flatnonzero((motion.kind == RAPID) & (cuts.deepest > TOUCH_MM)).tolist():
+            x, y = self.grid.point(int(cuts.places[i, 0]), int(cuts.places[i, 1]))
+            found.append(Touch(first + i, EDGE, float(cuts.deepest[i]), (x, y, float(cuts.tops[i]))))
+        for k in range(cuts.touched.shape[1]):
+            for i in np.flatnonzero(cuts.touched[:, k] > TOUCH_MM).tolist():
+                x, y = self.grid.point(int(cuts.places[i, 2 + 2 * k]), int(cuts.places[i, 3 + 2 * k]))
+                at = (x, y, float(motion.end[i, 2]))
+                found.append(Touch(first + i, BODY, float(cuts.touched[i, k]), at, k))
+        return found
+
+    def _cut(self, motion: Motion, first_move: int) -> Cuts:
+        n, k = len(motion), int(self._cylinders.shape[1])
         cuts = Cuts.none(n, k)
         kind = np.full(n, -1, np.int8)
         kind[(motion.kind == RAPID) | (motion.kind == FEED)] = kernels.LINE
@@ -120,7 +176,7 @@ class HeightField:
     def _chords(self, motion: Motion, at: int, row: int, first_move: int, cuts: Cuts) -> None:
         """An arc in another plane than XY, cut as chords within 0.002 mm."""
         points = motion.chords(at)
-        n, k = len(points) - 1, self.cylinders_per_tool
+        n, k = len(points) - 1, int(self._cylinders.shape[1])
         sub = Cuts.none(n, k)
         before = self.cut_by.copy()
         kernels.cut_moves(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 import numpy as np
 import shapely
 
@@ -12,7 +14,7 @@ from bastler.core.geometry.rolling import swept
 from bastler.core.planning.plan import StepPlan
 from bastler.core.quantities import Kind, metal, said, show
 from bastler.core.tooling.cutters import Cutter
-from bastler.core.verify.section import Marks
+from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
 from bastler.core.verify.verdict import Verdict
 
 LEAST_FEED_MM = 0.1
@@ -23,7 +25,7 @@ PAST_CENTRE_MM = 0.3
 BESIDE_MM = 1.0
 
 
-class TurnJudge(Verdict):
+class LatheJudge(Verdict):
     """Collects the findings of one checked program of a lathe; X is told as a diameter.
 
     ``front`` and ``thickest``: Z of the raw stock's face, and its radius, mm.
@@ -50,11 +52,10 @@ class TurnJudge(Verdict):
 
     # what the moves did
 
-    def moves(self, marks: Marks) -> None:
+    def moves(self, happened: Happened) -> None:
         """What was touched and cut, move by move."""
         m = self.motion
-        for i in self._runs(marks.rapid):
-            z, r = marks.rapid[i][1]
+        for i, (r, _, z) in self._runs(happened.touched(EDGE)):
             self.add(
                 "rapid-in-stock",
                 "stop",
@@ -62,11 +63,9 @@ class TurnJudge(Verdict):
                 i,
                 _told(z, r),
             )
-        for i in self._runs(marks.body):
-            z, r = marks.body[i][1]
+        for i, (r, _, z) in self._runs(happened.touched(BODY)):
             self.add("shank-contact", "stop", self._body_text(i, z, r), i, _told(z, r))
-        for i in self._runs(marks.fixed):
-            z, r = marks.fixed[i][1]
+        for i, (r, _, z) in self._runs(happened.touched(FIXED)):
             self.add(
                 "fixture-contact",
                 "stop",
@@ -75,13 +74,10 @@ class TurnJudge(Verdict):
                 _told(z, r),
             )
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)
-        still = {
-            int(i): (float(marks.removed[i]), (0.0, 0.0))
-            for i in np.flatnonzero(cutting & (m.speed <= 0) & (m.turn == 0) & (marks.removed > 1e-3))
-        }
-        for i in self._runs(still):
+        still = np.flatnonzero(cutting & (m.speed <= 0) & (m.turn == 0) & (happened.removed > 1e-3)).tolist()
+        for i, _ in self._runs({i: Touch(i, EDGE, float(happened.removed[i]), (0.0, 0.0, 0.0)) for i in still}):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", i)
-        past = cutting & (m.end[:, 0] < m.start[:, 0] - 1e-6) & (marks.removed > 1e-3)
+        past = cutting & (m.end[:, 0] < m.start[:, 0] - 1e-6) & (happened.removed > 1e-3)
         for i in np.flatnonzero(past).tolist():
             cutter = self.plan.tools[int(m.tool[i])].in_plane if int(m.tool[i]) in self.plan.tools else None
             if cutter is not None and cutter.reach == "out" and m.end[i, 0] < -(_past(cutter) + PAST_CENTRE_MM):
@@ -91,7 +87,7 @@ class TurnJudge(Verdict):
                     f"{self.tool(i)} cuts past the axis to X {show(2 * m.end[i, 0], units=self.plan.job.units)}; there the metal moves the other way. Stop at the nose radius behind it.",
                     int(i),
                 )
-        for move, area in marks.parted.items():
+        for move, area in happened.parted.items():
             self._parted(move, area)
 
     def _body_text(self, i: int, z: float, r: float) -> str:
@@ -113,14 +109,12 @@ class TurnJudge(Verdict):
         return remedy[:1].upper() + remedy[1:] + "."
 
     def _body_at(self, z: float, r: float) -> tuple[str, str]:
-        held = self.plan.frame.chucking
-        assert held is not None
         p = shapely.Point(z, r)
-        body = min(held.bodies, key=lambda b: polygon(b.outline).distance(p))
+        body = min(self.plan.frame.held.bodies, key=lambda b: polygon(b.outline).distance(p))
         return body.word, body.remedy
 
-    def _runs(self, told: dict[int, tuple[float, tuple[float, float]]]) -> list[int]:
-        """The first move of each run of neighbouring moves, or of those of one line."""
+    def _runs(self, told: Mapping[int, Touch]) -> list[tuple[int, Place]]:
+        """The first move of each run of neighbouring moves, or of those of one line, and where it was."""
         runs: list[list[int]] = []
         for i in sorted(told):
             last = runs[-1][-1] if runs else -9
@@ -128,7 +122,7 @@ class TurnJudge(Verdict):
                 runs[-1].append(i)
             else:
                 runs.append([i])
-        return [run[0] for run in runs]
+        return [(run[0], told[run[0]].at) for run in runs]
 
     def _parted(self, move: int, area: Area) -> None:
         """A piece has come off: nothing of it may be wanted afterwards."""
@@ -166,9 +160,9 @@ class TurnJudge(Verdict):
             )
         self._travel()
 
-    def bar(self, marks: Marks) -> None:
+    def bar(self, happened: Happened) -> None:
         """Whether the bar comes where the chuck opens for it."""
-        for move, (by, _) in marks.fed.items():
+        for move, (by, _) in happened.fed.items():
             if by < LEAST_FEED_MM:
                 text = "The chuck opens, but the bar stands at its stop already: nothing comes. Part off before, or stop it further out."
                 tool = self.plan.tools.get(int(self.motion.tool[move]))

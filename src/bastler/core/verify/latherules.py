@@ -10,9 +10,9 @@ from bastler.core.gcode.motion import ARC, BAR, CHANGE, FEED, RAPID, THREAD
 from bastler.core.geometry.halfsection import Area, clipped, widened
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.lathejudge import TurnJudge
+from bastler.core.verify.lathejudge import LatheJudge
 from bastler.core.verify.plausible import CUTS_MM3, dwells, feeds, wrong_turns
-from bastler.core.verify.section import Marks
+from bastler.core.verify.stock import Happened
 from bastler.core.verify.taps import PITCH_SHARE, hole_radii
 from bastler.core.verify.threadrules import threads
 
@@ -28,11 +28,11 @@ FELL_MM = 0.3
 FAR_MM = 1e4
 
 
-def rules(judge: TurnJudge, marks: Marks, stock: Area) -> None:
+def rules(judge: LatheJudge, happened: Happened, stock: Area) -> None:
     """Every rule over the whole program; ``stock``: the half section at the end, with what was parted off."""
     m = judge.motion
     cutting = (m.kind == FEED) | (m.kind == ARC)
-    cuts = cutting & (marks.removed > CUTS_MM3)
+    cuts = cutting & (happened.removed > CUTS_MM3)
     tapping = np.isin(m.tool, [n for n, t in judge.plan.tools.items() if t.kind == "tap"])
     falling = (m.end[:, 2] < m.start[:, 2] - 1e-9) & (m.end[:, 2] < judge.front)
     wrong_turns(judge, np.where(tapping, (cutting | (m.kind == THREAD)) & falling, cuts | (m.kind == THREAD)))
@@ -40,13 +40,13 @@ def rules(judge: TurnJudge, marks: Marks, stock: Area) -> None:
     dwells(judge)
     _axis_tools(judge, cuts, stock)
     _taps(judge, stock)
-    _face_blades(judge, marks.removed)
-    _fallen(judge, marks, cutting)
+    _face_blades(judge, happened.removed)
+    _fallen(judge, happened, cutting)
     _indexing(judge)
     threads(judge, stock)
 
 
-def _axis_tools(judge: TurnJudge, cuts: NDArray[np.bool_], stock: Area) -> None:
+def _axis_tools(judge: LatheJudge, cuts: NDArray[np.bool_], stock: Area) -> None:
     m, units = judge.motion, judge.plan.job.units
     front = float(stock.bounds[2]) if not stock.is_empty else 0.0
     for number, tool in judge.plan.tools.items():
@@ -66,7 +66,7 @@ def _axis_tools(judge: TurnJudge, cuts: NDArray[np.bool_], stock: Area) -> None:
             judge.gathered("depth-of-cut", "stop", text, deep)
 
 
-def _taps(judge: TurnJudge, stock: Area) -> None:
+def _taps(judge: LatheJudge, stock: Area) -> None:
     """In at the pitch, back at the pitch with the spindle turned round, in a hole that suits."""
     m = judge.motion
     for number, tool in judge.plan.tools.items():
@@ -92,7 +92,7 @@ def _taps(judge: TurnJudge, stock: Area) -> None:
         _hole(judge, tool, down, stock)
 
 
-def _out(judge: TurnJudge, tool: Tool, down: NDArray[np.int64]) -> None:
+def _out(judge: LatheJudge, tool: Tool, down: NDArray[np.int64]) -> None:
     m, name = judge.motion, judge.name(tool)
     torn: list[tuple[str, int]] = []
     for i in down.tolist():
@@ -119,7 +119,7 @@ def _out(judge: TurnJudge, tool: Tool, down: NDArray[np.int64]) -> None:
         judge.gathered("tap-torn", "stop", torn[0][0], np.array([i for _, i in torn]))
 
 
-def _hole(judge: TurnJudge, tool: Tool, down: NDArray[np.int64], stock: Area) -> None:
+def _hole(judge: LatheJudge, tool: Tool, down: NDArray[np.int64], stock: Area) -> None:
     m, units = judge.motion, judge.plan.job.units
     bottom = float(m.end[down, 2].min()) + tool.tip_length
     front = min(judge.front, float(stock.bounds[2])) if not stock.is_empty else 0.0
@@ -140,7 +140,7 @@ def _hole(judge: TurnJudge, tool: Tool, down: NDArray[np.int64], stock: Area) ->
     judge.gathered("tap-hole", "stop", text, down[-1:])
 
 
-def _face_blades(judge: TurnJudge, removed: NDArray[np.float64]) -> None:
+def _face_blades(judge: LatheJudge, removed: NDArray[np.float64]) -> None:
     """A blade for face grooves starts only between the diameters that its curved support fits."""
     m, units = judge.motion, judge.plan.job.units
     for number, tool in judge.plan.tools.items():
@@ -156,7 +156,7 @@ def _face_blades(judge: TurnJudge, removed: NDArray[np.float64]) -> None:
                 break
 
 
-def _in_solid(judge: TurnJudge, tool: Tool, i: int, removed: NDArray[np.float64]) -> bool:
+def _in_solid(judge: LatheJudge, tool: Tool, i: int, removed: NDArray[np.float64]) -> bool:
     """Whether a blade's whole width is in metal: it took a full ring, as deep as it went below the front."""
     m = judge.motion
     outer = float(m.end[i, 0])
@@ -165,12 +165,11 @@ def _in_solid(judge: TurnJudge, tool: Tool, i: int, removed: NDArray[np.float64]
     return bool(removed[i] > FULL_BLADE_SHARE * ring)
 
 
-def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
+def _fallen(judge: LatheJudge, happened: Happened, cutting: NDArray[np.bool_]) -> None:
     """Cutting a piece that lies in the catcher already; parting off against the tailstock."""
     m = judge.motion
-    held = judge.plan.frame.chucking
-    for move, area in marks.parted.items():
-        if held is not None and any(body.role == "tailstock" for body in held.bodies):
+    for move, area in happened.parted.items():
+        if any(body.role == "tailstock" for body in judge.plan.frame.held.bodies):
             text = "The part is cut off while the tailstock pushes against it: it jams. Take the tailstock back before, in a setup of its own, or leave a pip to break off."
             judge.add("cut-off", "stop", text, move)
         inside = widened(area, -FELL_MM)
@@ -193,7 +192,7 @@ def _fallen(judge: TurnJudge, marks: Marks, cutting: NDArray[np.bool_]) -> None:
                 return
 
 
-def _indexing(judge: TurnJudge) -> None:
+def _indexing(judge: LatheJudge) -> None:
     """The turret turns where none of its tools, swung past, reaches the metal."""
     m, plan = judge.motion, judge.plan
     lathe = plan.frame.machine.lathe

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED, RAPID
+from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.planning.plan import StepPlan
@@ -16,7 +17,8 @@ from bastler.core.quantities import show
 from bastler.core.tooling.cutting import slot_depth
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.contact import contacts
-from bastler.core.verify.heightfield import Cuts, HeightField
+from bastler.core.verify.heightfield import HeightField
+from bastler.core.verify.stock import BODY, EDGE, Happened, Touch
 from bastler.core.verify.taps import radius_found, runs_down
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
 from bastler.core.verify.verdict import MOST_OF_A_KIND, Verdict
@@ -35,7 +37,7 @@ FINISHING_SHARE = 0.05
 
 
 @dataclass
-class Judge(Verdict):
+class MillJudge(Verdict):
     """Collects the findings of one checked program of a mill; ``tap_radii``: what holes taps found, by their last move down, mm."""
 
     tap_radii: dict[int, float] = field(default_factory=dict)
@@ -53,28 +55,39 @@ class Judge(Verdict):
         slot = slot_depth(tool, self.plan.frame.material)
         return np.asarray(DEEPER_SHARE * slot * np.pi / np.maximum(wraps, 1e-3))
 
-    def cuts(self, cuts: Cuts, stock: HeightField, first: int) -> None:
+    def cuts(self, cuts: Happened, stock: HeightField, first: int) -> None:
         """Findings of moves ``first`` onwards from what they cut and touched."""
         n = len(cuts.removed)
         part = slice(first, first + n)
-        kind, tools = self.motion.kind[part], self.plan.tools
-        for i in _runs((kind == RAPID) & (cuts.deepest > NOTICED_MM), cuts.deepest, self.motion.line[part]):
-            x, y = stock.grid.point(int(cuts.places[i, 0]), int(cuts.places[i, 1]))
-            top = float(cuts.tops[i])
-            text = f"A rapid move goes {self.mm(cuts.deepest[i])} deep through metal at {self.xy(x, y)}. {self._rapid_remedy(first + i, top)}"
-            self.add("rapid-in-stock", "stop", text, first + i, (x, y, top))
+        kind = self.motion.kind[part]
+        for one in self._worst(t for t in cuts.touches if t.what == EDGE):
+            text = f"A rapid move goes {self.mm(one.by)} deep through metal at {self.xy(*one.at[:2])}. {self._rapid_remedy(one.move, one.at[2])}"
+            self.add("rapid-in-stock", "stop", text, one.move, one.at)
         cutting = (kind == FEED) | (kind == ARC)
         stands = cutting & (self.motion.speed[part] <= 0) & (self.motion.turn[part] == 0) & (cuts.removed > 1e-6)
         for i in _runs(stands, -np.arange(n, dtype=float), self.motion.line[part]):
             self.add("spindle-off", "stop", "The tool cuts while the spindle stands. Add M3 with S before.", first + i)
         self._depths(cuts, cutting, first)
         self._taps(cutting, stock, first)
-        for k in range(stock.cylinders_per_tool):
-            touched = cuts.touched[:, k] > NOTICED_MM
-            for i in _runs(touched, cuts.touched[:, k], self.motion.line[part]):
-                tool = tools[int(self.motion.tool[first + i])]
-                x, y = stock.grid.point(int(cuts.places[i, 2 + 2 * k]), int(cuts.places[i, 3 + 2 * k]))
-                self._touch(tool, k, float(cuts.touched[i, k]), first + i, x, y)
+        bodies = [t for t in cuts.touches if t.what == BODY]
+        for k in sorted({t.part for t in bodies}):
+            for one in self._worst(t for t in bodies if t.part == k):
+                self._touch(self.plan.tools[int(self.motion.tool[one.move])], one)
+
+    def _worst(self, touches: Iterable[Touch]) -> list[Touch]:
+        """The worst of each run of neighbouring moves."""
+        felt = [t for t in touches if t.by > NOTICED_MM]
+        runs: list[list[Touch]] = []
+        for one in felt:
+            if runs and self._follows(runs[-1][-1].move, one.move):
+                runs[-1].append(one)
+            else:
+                runs.append([one])
+        return [max(run, key=lambda t: t.by) for run in runs]
+
+    def _follows(self, before: int, move: int) -> bool:
+        """Whether a move goes on with what one before it did: gaps up to 3 moves, or to the next line, are bridged."""
+        return move - before <= 4 or int(self.motion.line[move]) - int(self.motion.line[before]) <= 1
 
     def _rapid_remedy(self, move: int, top: float) -> str:
         """How a rapid move stays clear of metal that is ``top`` high."""
@@ -84,22 +97,21 @@ class Judge(Verdict):
             return f"Lift it above Z {height} before, or cut there first."
         return f"Stop it above Z {height} and feed on from there." if z1 < z0 else "Take it out the way it came in."
 
-    def _touch(self, tool, k: int, by: float, move: int, x: float, y: float) -> None:  # type: ignore[no-untyped-def]
-        name = f"T{tool.number} ({tool.name})"
-        if tool.clogs and k == 0:
-            self.add("depth-of-cut", "stop",
-                     f"{name} goes {self.mm(by)} deeper than its flutes at {self.xy(x, y)}: chips can't get out. "
-                     "Take a longer drill.", move, (x, y, float(self.motion.end[move, 2])))  # fmt: skip
+    def _touch(self, tool: Tool, one: Touch) -> None:
+        """A body in metal."""
+        name, by, where = f"T{tool.number} ({tool.name})", one.by, self.xy(*one.at[:2])
+        if tool.clogs and one.part == 0:
+            text = f"{name} goes {self.mm(by)} deeper than its flutes at {where}: chips can't get out. Take a longer drill."
+            self.add("depth-of-cut", "stop", text, one.move, one.at)
             return
-        index = k - (1 if tool.clogs else 0)
+        index = one.part - (1 if tool.clogs else 0)
         shank = index == 0 and tool.stick_out > tool.flute_length
         word = "shank" if shank else "holder"
         remedy = f"Take flutes {self.mm(by)} longer." if shank else f"Clamp it {self.mm(by)} longer."
-        self.add("shank-contact", "stop",
-                 f"The {word} of {name} runs {self.mm(by)} deep into metal at {self.xy(x, y)}. {remedy}",
-                 move, (x, y, float(self.motion.end[move, 2])))  # fmt: skip
+        text = f"The {word} of {name} runs {self.mm(by)} deep into metal at {where}. {remedy}"
+        self.add("shank-contact", "stop", text, one.move, one.at)
 
-    def _depths(self, cuts: Cuts, cutting: NDArray[np.bool_], first: int) -> None:
+    def _depths(self, cuts: Happened, cutting: NDArray[np.bool_], first: int) -> None:
         tool_of = self.motion.tool[first : first + len(cuts.removed)]
         line = self.motion.line[first : first + len(cuts.removed)]
         part = self.motion.part(first, first + len(cuts.removed))
@@ -292,7 +304,7 @@ class Judge(Verdict):
         self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, at))
 
 
-def _widths(cuts: Cuts, mine: NDArray[np.bool_], ways: NDArray[np.float64], least: float) -> NDArray[np.float64]:
+def _widths(cuts: Happened, mine: NDArray[np.bool_], ways: NDArray[np.float64], least: float) -> NDArray[np.float64]:
     """How wide each move cuts on the whole, over its own way or at least so much of the tool's: a corner is passed in a moment."""
     along = np.cumsum(np.where(mine, ways, 0.0))
     gone = np.cumsum(np.where(mine, cuts.removed, 0.0))

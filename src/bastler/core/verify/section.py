@@ -1,4 +1,4 @@
-"""Stock of a turned part: a half section, cut by the way of each edge, with what touched it.
+"""Stock of a turned part (see :mod:`bastler.core.verify.stock`): a half section, cut by the way of each edge, with what touched it.
 
 *Batch*: neighbouring moves of one tool and one sort (rapid or cutting), cut at once; what a batch takes
 is shared out by the ways of its moves through metal. Threads are marks: they don't cut the section.
@@ -14,10 +14,24 @@ from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
 from bastler.core.geometry.flatsided import FlatBar
-from bastler.core.geometry.halfsection import EMPTY, Area, box, clean, clipped, moved, rounded, volume, widened
+from bastler.core.geometry.halfsection import (
+    EMPTY,
+    Area,
+    box,
+    clean,
+    clipped,
+    moved,
+    polygons,
+    rounded,
+    volume,
+    widened,
+)
 from bastler.core.geometry.rolling import as_array, sweeps, swept
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.tooling.tools import Tool
+from bastler.core.verify.mesh import Mesh
+from bastler.core.verify.revolved import revolved
+from bastler.core.verify.stock import BODY, EDGE, FIXED, Difference, Happened, Touch
 
 LONGEST_BATCH = 128
 CHORD_MM = 0.0005
@@ -33,23 +47,40 @@ COARSEN_MM = 2e-5
 REAR_MM = 0.5
 LEAST_GRIP_MM = 1.0
 FAR_MM = 1e4
+Met = tuple[float, tuple[float, float]]
 
 
 @dataclass
-class Marks:
-    """What happened: per move mm³ removed; moves with what they touched (area and place); where the bar came forward, how far
-    and what stood before."""
+class _Marks:
+    """What happened so far from move ``low`` onwards, by index of the moves: see :class:`Happened`; touches as area (mm²) and place (z, r)."""
 
+    low: int
     removed: NDArray[np.float64]
-    rapid: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
-    body: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
-    fixed: dict[int, tuple[float, tuple[float, float]]] = field(default_factory=dict)
+    rapid: dict[int, Met] = field(default_factory=dict)
+    body: dict[int, Met] = field(default_factory=dict)
+    fixed: dict[int, Met] = field(default_factory=dict)
     parted: dict[int, Area] = field(default_factory=dict)
     fed: dict[int, tuple[float, Area]] = field(default_factory=dict)
 
+    def happened(self, first: int) -> Happened:
+        """The same by number of the move in the program."""
+        n = len(self.removed)
+        by_word = ((EDGE, self.rapid), (BODY, self.body), (FIXED, self.fixed))
+        touches = [
+            Touch(first + i, word, area, (r, 0.0, z)) for word, met in by_word for i, (area, (z, r)) in met.items()
+        ]
+        unknown = np.full(n, np.nan)
+        parted = {first + i: area for i, area in self.parted.items()}
+        fed = {first + i: by for i, by in self.fed.items()}
+        return Happened(self.removed, unknown, unknown, touches, parted, fed)
 
-class TurnedStock:
+
+class SectionStock:
     """A half section being cut."""
+
+    chunk = 200
+    state_bytes = 200_000
+    """About: some hundreds of points."""
 
     def __init__(
         self, blank: Area, fixed: Area, tools: dict[int, Tool], grip: float, prism: FlatBar | None = None
@@ -61,8 +92,40 @@ class TurnedStock:
         self._pullers = {n for n, t in tools.items() if t.kind == "bar-puller"}
         self._taps = {n for n, t in tools.items() if t.kind == "tap"}
 
-    def cut(self, motion: Motion, marks: Marks, low: int, high: int) -> None:
-        """Run moves ``low`` to ``high`` in order."""
+    def state(self) -> Area:
+        """The half section."""
+        return self.area
+
+    def restore(self, state: Area) -> None:
+        """The half section as it was."""
+        self.area, self._coarsen_at = state, COARSEN_AT
+
+    def volume(self) -> float:
+        """Metal left, mm³."""
+        return volume(self.area, self.prism)
+
+    def compare(self, finished: list[Area]) -> Difference:
+        """Against the blank without some areas."""
+        target = clean(shapely.difference(self.blank, shapely.union_all(finished)))
+        missing, left = shapely.difference(target, self.area), shapely.difference(self.area, target)
+        return Difference(volume(missing, self.prism), volume(left, self.prism))
+
+    def mesh(self, labels: list[tuple[int, Area]] | None = None) -> Mesh:
+        """The whole solid; ``labels``: areas that steps took, with the label of their surfaces."""
+        return revolved(self.area, labels or [], whole=True, prism=self.prism)
+
+    def section(self, x: float = 0.0) -> list[NDArray[np.float64]]:
+        """Outlines through the axis, as (z, r)."""
+        return [np.asarray(p.exterior.coords) for p in polygons(self.area)]
+
+    def cut(self, motion: Motion, low: int = 0, high: int | None = None, first: int = 0) -> Happened:
+        """Run moves in order."""
+        high = len(motion) if high is None else high
+        marks = _Marks(low, np.zeros(high - low))
+        self._cut(motion, marks, low, high)
+        return marks.happened(first)
+
+    def _cut(self, motion: Motion, marks: _Marks, low: int, high: int) -> None:
         at = low
         while at < high:
             end = self._batch(motion, at, high)
@@ -82,7 +145,7 @@ class TurnedStock:
         out = -1.0 if cutter is not None and cutter.reach == "in" else 1.0
         return bool(abs(way[2]) <= out * way[0]) or (cutter is not None and cutter.reach == "face")
 
-    def _bar_comes(self, motion: Motion, marks: Marks, move: int, cutter: Cutter | None) -> None:
+    def _bar_comes(self, motion: Motion, marks: _Marks, move: int, cutter: Cutter | None) -> None:
         """The bar comes forward against the tool in front of it, or with one that grips it; behind it comes more of the same bar."""
         if self.area.is_empty or cutter is None:
             return
@@ -116,7 +179,7 @@ class TurnedStock:
             end += 1
         return end
 
-    def _moves(self, motion: Motion, marks: Marks, low: int, high: int, cutter: Cutter) -> None:
+    def _moves(self, motion: Motion, marks: _Marks, low: int, high: int, cutter: Cutter) -> None:
         """Cut, and see what the body touches; it may go only where the moves so far have cut, not where later ones will."""
         kind = THREAD if self._leaves_thread(motion, low) else int(motion.kind[low])
         if int(motion.tool[low]) in self._taps and (kind == FEED or motion.end[low, 2] > motion.start[low, 2]):
@@ -124,7 +187,7 @@ class TurnedStock:
         ways = [motion.chords(i, CHORD_MM)[:, [2, 0]] for i in range(low, high)]
         cutting = kind not in (RAPID, THREAD)
         if cutting:
-            before = Marks(marks.removed)
+            before = _Marks(marks.low, marks.removed)
             self._bodies(before, low, cutter, ways, edge_too=False)
             if not before.body:
                 marks.fixed.update(before.fixed)
@@ -139,7 +202,7 @@ class TurnedStock:
             self._edges(marks, low, cutter, ways, rapid=kind == RAPID)
         self._bodies(marks, low, cutter, ways, edge_too=not cutting)
 
-    def _edges(self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, rapid: bool) -> None:
+    def _edges(self, marks: _Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, rapid: bool) -> None:
         corners = as_array(cutter.skeleton)
         counts = [len(w) - 1 for w in ways]
         starts, ends = np.concatenate([w[:-1] for w in ways]), np.concatenate([w[1:] for w in ways])
@@ -164,7 +227,7 @@ class TurnedStock:
         ring = np.linalg.norm(ends - starts, axis=1) * np.maximum(np.abs(starts + ends)[:, 1], SLIVER_MM) * meets
         each = np.bincount(index, ring, len(ways))
         if gone > 0 and each.sum() > 0:
-            marks.removed[low : low + len(ways)] = gone * each / each.sum()
+            marks.removed[low - marks.low : low - marks.low + len(ways)] = gone * each / each.sum()
         self.area = clean(shapely.difference(self.area, whole))
         if shapely.get_num_coordinates(self.area) > self._coarsen_at:
             self.area = clean(self.area.simplify(COARSEN_MM))
@@ -174,7 +237,7 @@ class TurnedStock:
         b = shapely.total_bounds(areas)
         return clipped(self.area, b[0] - by - 0.1, b[1] - by - 0.1, b[2] + by + 0.1, b[3] + by + 0.1)
 
-    def _fall(self, marks: Marks, move: int) -> None:
+    def _fall(self, marks: _Marks, move: int) -> None:
         """What isn't held any more is gone."""
         parts = [p for p in shapely.get_parts(self.area) if p.geom_type == "Polygon"]
         if len(parts) < 2:
@@ -191,7 +254,7 @@ class TurnedStock:
             )
 
     def _bodies(
-        self, marks: Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, edge_too: bool
+        self, marks: _Marks, low: int, cutter: Cutter, ways: list[NDArray[np.float64]], *, edge_too: bool
     ) -> None:
         edge = [cutter.outline(BODY_COARSE_MM)]
         metal = [*cutter.body]

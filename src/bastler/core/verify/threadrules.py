@@ -10,7 +10,7 @@ from bastler.core.gcode.motion import THREAD
 from bastler.core.geometry.halfsection import Area, clipped
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.lathejudge import TurnJudge
+from bastler.core.verify.lathejudge import LatheJudge
 from bastler.core.verify.taps import PITCH_SHARE
 
 SHALLOWEST, DEEPEST = 0.45, 0.95
@@ -36,7 +36,7 @@ class ThreadPass:
     out: bool = False
 
 
-def threads(judge: TurnJudge, stock: Area) -> None:
+def threads(judge: LatheJudge, stock: Area) -> None:
     """Every thread that a threading tool cuts."""
     m = judge.motion
     for number, tool in judge.plan.tools.items():
@@ -48,7 +48,7 @@ def threads(judge: TurnJudge, stock: Area) -> None:
             _runs(judge, passes, stock)
 
 
-def _groups(judge: TurnJudge, moves: list[int]) -> list[list[ThreadPass]]:
+def _groups(judge: LatheJudge, moves: list[int]) -> list[list[ThreadPass]]:
     """Passes over the same stretch, in order."""
     m = judge.motion
     groups: list[list[ThreadPass]] = []
@@ -69,7 +69,7 @@ def _groups(judge: TurnJudge, moves: list[int]) -> list[list[ThreadPass]]:
     return groups
 
 
-def _runs_out(judge: TurnJudge, before: ThreadPass, i: int) -> bool:
+def _runs_out(judge: LatheJudge, before: ThreadPass, i: int) -> bool:
     """Whether a move is the way out of the pass just before it: on from its end, steeper than any thread."""
     m = judge.motion
     if i != before.move + 1 or np.abs(m.start[i] - m.end[before.move]).max() > SAME_DEPTH_MM:
@@ -77,7 +77,7 @@ def _runs_out(judge: TurnJudge, before: ThreadPass, i: int) -> bool:
     return bool(abs(m.end[i, 0] - m.start[i, 0]) > RUN_OUT_SLOPE * abs(m.end[i, 2] - m.start[i, 2]))
 
 
-def _pitch(judge: TurnJudge, tool: Tool, passes: list[ThreadPass]) -> None:
+def _pitch(judge: LatheJudge, tool: Tool, passes: list[ThreadPass]) -> None:
     units = judge.plan.job.units
     lead = passes[0].lead
     other = [p for p in passes if p.lead > 0 and abs(p.lead - lead) > PITCH_SHARE * lead]
@@ -106,7 +106,7 @@ def _crest(stock: Area, p: ThreadPass, *, inside: bool) -> float | None:
     return None if band.is_empty else float(band.bounds[1] if inside else band.bounds[3])
 
 
-def _depth(judge: TurnJudge, tool: Tool, passes: list[ThreadPass], stock: Area) -> None:
+def _depth(judge: LatheJudge, tool: Tool, passes: list[ThreadPass], stock: Area) -> None:
     inside = tool.in_plane.reach == "in"
     crest = _crest(stock, passes[0], inside=inside)
     lead, starts = passes[0].lead, _starts(passes)
@@ -126,7 +126,7 @@ def _depth(judge: TurnJudge, tool: Tool, passes: list[ThreadPass], stock: Area) 
         judge.add("thread-depth", "warn", text, passes[int(np.argmax(depths))].move)
 
 
-def _runs(judge: TurnJudge, passes: list[ThreadPass], stock: Area) -> None:
+def _runs(judge: LatheJudge, passes: list[ThreadPass], stock: Area) -> None:
     """The slide needs v² / 2a to get up to the thread's speed and to come to rest, v: lead · turns (uniform acceleration).
 
     A thread that ends in the metal has no run-out to judge; where the relief begins is judged by the first pass, near the crests.

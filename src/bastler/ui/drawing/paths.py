@@ -64,7 +64,7 @@ class PathLayer:
             self._read(checked)
         if self._drawn[0] != view:
             self._drawn = (view, {key: self._path(moves, view) for key, moves in self._groups.items()})
-        current, slots = session.index_of(session.selected), session.colours.slots(checked.step_ids)
+        current, slots = session.index_of(session.selected), session.colours.slots(session.checked_ids)
         p.setBrush(Qt.BrushStyle.NoBrush)
         for (step, word), path in self._drawn[1].items():
             slot = slots[step] if 0 <= step < len(slots) else -1

@@ -1,7 +1,7 @@
 """The sheet: the part in progress as an engineering drawing, true to scale.
 
-Top view above, section through the selected step below, one scale for both. What is drawn comes from
-the plan (outlines, marks); how it is drawn from the pens. Clicking a dimension emits its field.
+How the part is drawn its machine's bench knows; what is drawn comes from
+the plan (outlines, marks), and how lines look from the pens. Clicking a dimension emits its field.
 """
 
 from __future__ import annotations
@@ -15,15 +15,14 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.fields import Answers, Field
 from bastler.core.geometry.path import path_bounds
-from bastler.core.geometry.shapes import height_at
 from bastler.core.marks import HoleSpot, Mark
 from bastler.core.planning.plan import StepPlan
 from bastler.core.quantities import Kind, drawn, show
 from bastler.core.tooling.threads import Thread
 from bastler.core.tooling.tools import Tool
+from bastler.ui.benches import WindowBench, window_bench
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionText, Tag
-from bastler.ui.drawing.mill.millsheet import BOTTOM_PX, LEFT_PX, RIGHT_PX, TOP_PX, paint_milled
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.zoom import Box, ZoomSheet
 from bastler.ui.session import Session
@@ -36,8 +35,8 @@ if TYPE_CHECKING:
     from bastler.ui.drawing.paths import PathLayer
 
 TOUCH_PX = 14.0
-BELOW_AXIS = 0.25
-"""How much of a bar below its axis is seen beside a contour, as a share of its radius."""
+LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 78.0, 66.0, 96.0, 88.0
+"""Room round a contour."""
 
 
 class Sheet(ZoomSheet):
@@ -125,31 +124,23 @@ class Sheet(ZoomSheet):
         self.begin_panes()
         if self.contour is not None:
             self._contour_view(painter, self.contour)
-        elif self.session.plan.frame.chucking is not None:
-            from bastler.ui.drawing.lathe.lathesheet import paint_turned
-
-            paint_turned(self, painter)
         else:
-            paint_milled(self, painter, self.subject())
+            self.bench.paint_part(self, painter)
         self.paint_overview(painter, self.theme)
         self.paint_box(painter, self.theme)
         self.paint_focus(painter, self.theme)
         painter.end()
 
-    def _edge(self) -> Box:
-        """The part with what holds it, as far as it is seen."""
-        frame = self.session.plan.frame
-        if frame.chucking is None:
-            return frame.block.bounds
-        from bastler.ui.drawing.lathe.latheview import extent
-
-        return extent(frame.chucking)
+    @property
+    def bench(self) -> WindowBench:
+        """How this machine's parts are drawn."""
+        return window_bench(self.session.plan)
 
     def selected_box(self) -> Box | None:
         """The selected step, or the selected element of a contour."""
         if self.contour is not None:
             return self.contour.selected_box()
-        step, edge = self.subject(), self._edge()
+        step, edge = self.subject(), self.bench.edge(self.session.plan)
         if step is None:
             return None
         found = [path_bounds(o) for r in step.removals if not r.wanted for o in r.outlines()]
@@ -161,70 +152,24 @@ class Sheet(ZoomSheet):
 
     def _contour_view(self, p: QPainter, layer: ContourLayer) -> None:
         """A contour in its part, which sets the scale: block or bar, axis, jaws and zero stay in view."""
-        frame, t = self.session.plan.frame, self.theme
-        held = frame.chucking
-        edge = frame.block.bounds
-        if held is not None:
-            from bastler.ui.drawing.lathe.latheview import extent
-
-            z0, z1, _, r = extent(held)
-            edge = (z0, z1, -BELOW_AXIS * r, r)
+        edge = self.bench.round_contour(self.session.plan)
         own = layer.bounds() or edge
         box = (min(own[0], edge[0]), max(own[1], edge[1]), min(own[2], edge[2]), max(own[3], edge[3]))
         area = QRectF(LEFT_PX, TOP_PX, self.width() - LEFT_PX - RIGHT_PX, self.height() - TOP_PX - BOTTOM_PX)
         self._top, self._front = self.looked(Projection.fit(box, area), area), None
         view = self._top
-        if held is not None:
-            from bastler.ui.drawing.lathe.latheview import paint_axis, paint_bodies
-
-            paint_bodies(p, view, t, held)
-            z0, z1, hole, r = held.blank
-            p.setPen(pens.thin(t.soft_ink))
-            p.setBrush(pens.tint(t.stock, 0.3))
-            for side in (1.0, -1.0):
-                p.drawRect(view.rect(z0, z1, *sorted((side * hole, side * r))))
-            paint_axis(p, view, t, *extent(held)[:2])
-        else:
-            p.setPen(pens.dashed(t.soft_ink))
-            p.setBrush(pens.tint(t.stock, 0.3))
-            p.drawRect(view.rect(*frame.block.bounds))
-            p.setPen(pens.thin(t.soft_ink))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            if frame.round:
-                for outline in frame.pieces[0].outline.outlines():
-                    p.drawPath(view.path(outline))
-            else:
-                p.drawRect(view.rect(*frame.part.bounds))
+        self.bench.paint_stock(self, p, view)
         self.texts.keep_round(view.at((0.0, 0.0)), 9.0)
         layer.edges(self.texts, view)
         layer.paint(self, p, view)
-        pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper)
+        pens.zero_mark(p, view.at((0.0, 0.0)), self.theme.ink, self.theme.paper)
         if self.measure is not None:
             self.measure.paint(p, self._top, self.theme)
         self._readout(p)
 
     def reading(self, at: QPointF) -> str:
-        """Where a place on the sheet is: X, Y and Z of the metal in the top view, X and Z in the section."""
-        plan, units = self.session.plan, self.session.job.units
-        block, step = plan.frame.block, self.subject()
-        if plan.frame.chucking is not None:
-            from bastler.ui.drawing.lathe.lathesheet import reading
-
-            return reading(self, at)
-
-        def word(axis: str, value: float) -> str:
-            return f"{axis} {show(value, units=units, digits=2 if units == 'mm' else 3)}"
-
-        if self._top is not None and self._top.rect(*block.bounds).contains(at):
-            x, y = self._top.back(at)
-            done = [s for s in plan.steps if s.step.on and (step is None or s.number <= step.number)]
-            cut = [*plan.start.done, *(r for s in done for r in s.removals if not r.wanted)]
-            z = min([block.z1, *(height_at(r, x, y) for r in cut)])
-            return "   ".join((word("X", x), word("Y", y), word("Z", max(z, block.z0))))
-        if self._front is not None and self._front.rect(block.x0, block.x1, block.z0, block.z1).contains(at):
-            x, z = self._front.back(at)
-            return "   ".join((word("X", x), word("Z", z)))
-        return ""
+        """Where a place on the sheet is, in words."""
+        return self.bench.reading(self, at)
 
     def _readout(self, p: QPainter) -> None:
         text = self.reading(self._under) if self._under is not None else ""
@@ -327,16 +272,6 @@ class Sheet(ZoomSheet):
                 if math.hypot(off.x(), off.y()) < max(spot.radius * self._top.scale, TOUCH_PX):
                     self.hole_clicked.emit(spot.number)
                     return
-        if self.session.plan.frame.chucking is not None:
-            from bastler.ui.drawing.lathe.lathesheet import step_at
-
-            found = step_at(self, at)
-            if found is not None:
-                self.step_clicked.emit(found)
-            return
-        x, y = self._top.back(at)
-        part = self.session.plan.frame.part.bounds
-        for one in reversed(self.session.plan.steps):
-            if any(not r.wanted and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):
-                self.step_clicked.emit(one.step.id)
-                return
+        found = self.bench.step_at(self, at)
+        if found is not None:
+            self.step_clicked.emit(found)

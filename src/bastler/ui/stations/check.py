@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import bisect
 from html import escape
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QIcon, QPainter, QPixmap
@@ -21,8 +21,10 @@ from PyQt6.QtWidgets import (
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, THREAD, MoveKind
 from bastler.core.quantities import Kind, counted, metal, scale, unit_word
+from bastler.ui.benches import WindowBench, window_bench
 from bastler.ui.checker import Checker
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Station
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
@@ -33,17 +35,27 @@ from bastler.ui.widgets.wholetext import WholeText
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.ui.drawing.lathe.lathemoment import TurnMoment
+    from bastler.core.pictures import State
+    from bastler.ui.drawing.lathe.lathemoment import LatheMoment
+    from bastler.ui.window import Window
 
 LEFT_PX, RIGHT_PX = 300, 274
 FRAME_MS = 60
 SPEEDS = (1, 5, 20, 100)
 
 
-class CheckStation(QWidget):
+class CheckStation(Station):
     """What the control will do."""
 
     line_wanted = pyqtSignal(int)
+    shows_graph = True
+
+    @classmethod
+    def built(cls, window: Window) -> CheckStation:
+        """With solid view and checker; a finding's line is shown in Code."""
+        made = cls(window.session, window.theme, window.solid, window.checker)
+        made.line_wanted.connect(window.line_wanted)
+        return made
 
     def __init__(
         self, session: Session, theme: Theme, solid: SolidPane, checker: Checker, parent: QWidget | None = None
@@ -59,7 +71,7 @@ class CheckStation(QWidget):
         self.place = QVBoxLayout(middle)
         self.place.setContentsMargins(0, 0, 0, 0)
         self.place.setSpacing(0)
-        self.section: TurnMoment | None = None
+        self._section: LatheMoment | None = None
         row.addWidget(middle, 1)
         row.addWidget(self._right())
         self.timer = QTimer(self)
@@ -71,25 +83,34 @@ class CheckStation(QWidget):
         checker.progress.connect(self._progress)
         self.refresh()
 
-    def _stock_came(self, stock: tuple[Any, Any]) -> None:
+    def _stock_came(self, state: State) -> None:
         """The stock at the moment that was asked for."""
-        self.solid.show_stock(*stock)
+        self.solid.show_stock(state)
         if self.section is not None:
-            self.section.show_stock(stock[0])
+            self.section.show_stock(state)
+
+    @property
+    def bench(self) -> WindowBench:
+        """How this machine's moments are told."""
+        return window_bench(self.session.plan)
+
+    @property
+    def section(self) -> LatheMoment | None:
+        """The drawing of the moment, where the machine in view has one and its check is in hand."""
+        checked = self.session.checked
+        seen = self._section if self._section is not None and not self._section.isHidden() else None
+        return seen if checked is None or self.bench.fits(checked.picture) else None
 
     def _show_section(self) -> None:
-        """The half section over the solid view, on a lathe."""
-        turned = self.session.plan.frame.chucking is not None
-        if turned and self.section is None:
-            from bastler.ui.drawing.lathe.lathemoment import TurnMoment
-
-            self.section = TurnMoment(self.session, self.theme)
-            self.place.insertWidget(0, self.section, 3)
-        if self.section is not None:
-            self.section.setVisible(turned)
-            self.section.show_finding(None)
-        self.readings["Y"].setVisible(not turned)
-        self._labels["Y"].setVisible(not turned)
+        """The drawing of the moment over the solid view, if this machine has one."""
+        self._section = self._section or self.bench.moment(self.session, self.theme)
+        if self._section is not None:
+            self.place.insertWidget(0, self._section, 3)
+            self._section.setVisible(not self.bench.sections)
+            self._section.show_finding(None)
+        for axis in "XYZ":
+            for label in (self.readings[axis], self._labels[axis]):
+                label.setVisible(axis in self.bench.axes)
 
     def _left(self) -> QWidget:
         column = QWidget()
@@ -236,8 +257,7 @@ class CheckStation(QWidget):
             self.verdict.setText(f"{n} thing{'s' if n > 1 else ''} to look at")
         else:
             self.verdict.setText("No findings")
-        taken = checked.removed.sum() if checked.turned is not None else checked.volume_before - checked.volume_after
-        removed = metal(float(taken), self.session.job.units)
+        removed = metal(checked.taken, self.session.job.units)
         asking = sum(1 for s in self.session.plan.steps if s.step.on and not s.answers.complete)
         left_out = (
             f" {counted(asking, 'step is', 'steps are')} incomplete and {'was' if asking == 1 else 'were'} left out."
@@ -247,7 +267,7 @@ class CheckStation(QWidget):
         if self.session.hand_text is not None:
             left_out = " This is your own text, not the job’s."
         self.detail.setText(
-            f"{clock(float(checked.times.sum()))} min, {removed} removed, {self._how(checked)}.{left_out}"
+            f"{clock(float(checked.times.sum()))} min, {removed} removed, {checked.picture.how}.{left_out}"
         )
         for f in checked.findings:
             item = QListWidgetItem(self._icon(f.severity), (f"Line {f.line}: " if f.line else "") + f.text)
@@ -258,17 +278,12 @@ class CheckStation(QWidget):
                 self.list.setCurrentItem(item)
                 self.list.blockSignals(False)
                 kept = None
-        self._tool_times()
+        self._tool_times(checked)
         if not self.session.is_checked and not self.checker.busy:
             self._not_checked()
         self._moment(self.session.time)
 
-    def _how(self, checked: Checked) -> str:
-        """How finely it was checked."""
-        return "as an exact section" if checked.turned is not None else f"cells of {checked.grid.cell:g} mm"
-
-    def _tool_times(self) -> None:
-        checked = self.session.checked
+    def _tool_times(self, checked: Checked) -> None:
         rows = []
         for number in dict.fromkeys(checked.motion.tool.tolist()):
             if number:
@@ -332,11 +347,10 @@ class CheckStation(QWidget):
         self.solid.show_tool(int(m.tool[move]), at)
         units = self.session.job.units
         digits = 3 if units == "mm" else 4
-        if self.section is not None and checked.turned is not None:
+        if self.section is not None:
             self.section.show_moment(int(m.tool[move]), at)
-            at = (2 * at[0], at[1], at[2])
-        for i, axis in enumerate("XYZ"):
-            self.readings[axis].setText(f"{at[i] / scale(Kind.LENGTH, units):.{digits}f}")
+        for axis, value in zip(self.bench.axes, self.bench.told(at), strict=True):
+            self.readings[axis].setText(f"{value / scale(Kind.LENGTH, units):.{digits}f}")
         length = float(m.part(move, move + 1).lengths()[0])
         cutting = m.kind[move] in (FEED, ARC, THREAD)
         self.readings["Distance to go"].setText(
@@ -364,7 +378,7 @@ class CheckStation(QWidget):
         held, checked = self.session.held, self.session.checked
         self.hold_button.setChecked(held is not None)
         self.since.setVisible(held is not None)
-        if held is not None:
+        if held is not None and checked is not None:
             between = metal(abs(checked.gone(seconds) - checked.gone(held)), self.session.job.units)
             word = "Since" if seconds >= held else "Before"
             self.since.setText(
@@ -412,9 +426,10 @@ class CheckStation(QWidget):
 
     def go_step(self, by: int) -> None:
         """To the start of the next or this or the step before."""
-        if not self._ends:
+        checked = self.session.checked
+        if checked is None or not self._ends:
             return
-        starts = [self._ends[i - 1] if i else 0.0 for i in self.session.checked.step_edges] + [self._ends[-1]]
+        starts = [self._ends[i - 1] if i else 0.0 for i in checked.step_edges] + [self._ends[-1]]
         now = self.session.time
         if by > 0:
             self.session.set_time(next((s for s in starts if s > now + 1e-6), self._ends[-1]))
@@ -424,8 +439,8 @@ class CheckStation(QWidget):
     def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""
         self.theme = THEMES[theme.name]
-        if self.section is not None:
-            self.section.theme = self.theme
+        if self._section is not None:
+            self._section.theme = self.theme
         self.refresh()
 
     def enter(self) -> None:

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import bisect
+from typing import TYPE_CHECKING
 
 from PyQt6.Qsci import QsciScintilla
 from PyQt6.QtCore import Qt, QTimer
@@ -11,14 +12,19 @@ from PyQt6.QtGui import QColor
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSplitter, QVBoxLayout, QWidget
 
 from bastler.core.quantities import show
+from bastler.ui.benches import window_bench
 from bastler.ui.checker import Checker
 from bastler.ui.drawing.paths import PathLayer
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Station, Undoable
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import HUES, Theme
 from bastler.ui.widgets.codeedit import CodeEdit
 from bastler.ui.widgets.label import Label
+
+if TYPE_CHECKING:
+    from bastler.ui.window import Window
 
 STEP_MARGIN, NUMBER_MARGIN, FOLD_MARGIN = 1, 0, 2
 FIRST_MARKER = 8
@@ -31,8 +37,23 @@ OLD = (
 )
 
 
-class CodeStation(QWidget):
+class CodeStation(Station):
     """Text left, drawing right."""
+
+    @classmethod
+    def built(cls, window: Window) -> CodeStation:
+        """With the checker."""
+        return cls(window.session, window.theme, window.checker)
+
+    def drawing(self) -> QWidget:
+        """The sheet beside the text."""
+        return self.sheet
+
+    def own_text(self, *, again: bool) -> Undoable | None:
+        """The person's own program while they type it."""
+        if self.session.hand_text is None or not self.editor.hasFocus():
+            return None
+        return self.editor if (self.editor.isRedoAvailable() if again else self.editor.isUndoAvailable()) else None
 
     def __init__(self, session: Session, theme: Theme, checker: Checker, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -206,10 +227,10 @@ class CodeStation(QWidget):
         self.sheet.update()
 
     def _place(self, at: tuple[float, float, float]) -> str:
-        """A place in the job's units; at a lathe X is a diameter, and there is no Y."""
-        units, turned = self.session.job.units, self.session.plan.frame.chucking is not None
-        words = {"X": 2 * at[0], "Z": at[2]} if turned else dict(zip("XYZ", at, strict=True))
-        return "  ".join(f"{axis} {show(value, units=units)}" for axis, value in words.items())
+        """A place in the job's units, as the machine's axes are counted."""
+        units, bench = self.session.job.units, window_bench(self.session.plan)
+        words = zip(bench.axes, bench.told(at), strict=True)
+        return "  ".join(f"{axis} {show(value, units=units)}" for axis, value in words)
 
     def go_to_line(self, line: int) -> None:
         """Show a line (from 1)."""

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from bastler.core.planning.magazine import magazine
 from bastler.ui.drawing.magazinesheet import MagazineSheet
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Page
 from bastler.ui.theme.style import redress
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
@@ -17,10 +17,8 @@ NOTES_PX = 320
 MARKS = {"stop": "■ ", "warn": "▲ ", "note": ""}
 
 
-class MagazinePage(QWidget):
+class MagazinePage(Page):
     """Shows; a click on a pocket asks for its tool's line in the table."""
-
-    tool_wanted = pyqtSignal(int)
 
     def __init__(self, session: Session, theme: Theme) -> None:
         super().__init__()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton
 
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
@@ -14,6 +14,7 @@ from bastler.core.tooling.profileforms import own_machines
 from bastler.ui.drawing.graphsheet import GraphSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Page
 from bastler.ui.stepedits import with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
@@ -23,7 +24,7 @@ from bastler.ui.widgets.page import bench, record_head
 FORM_PX = 400
 
 
-class OwnPage(QWidget):
+class OwnPage(Page):
     """Shows the one that the setup uses; every valid edit of an own one is kept at once."""
 
     def __init__(self, session: Session, theme: Theme, kind: OwnKind, groups: Mapping[str, str]) -> None:
@@ -44,7 +45,7 @@ class OwnPage(QWidget):
         self.hint.setProperty("role", "soft")
         self.hint.setContentsMargins(16, 0, 16, 0)
         box.addWidget(self.hint)
-        self.form = Form(dict(groups))
+        self.form: Form = Form(dict(groups))
         self.form.typed.connect(self._typed)
         box.addWidget(self.form, 1)
         self.copy_button = QPushButton("Make my own copy")

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Page
 from bastler.ui.stepedits import with_value
+from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench
 from bastler.ui.widgets.table import RecordTable
@@ -16,7 +18,7 @@ from bastler.ui.widgets.table import RecordTable
 FORM_PX = 344
 
 
-class RecordPage(QWidget):
+class RecordPage(Page):
     """The frame: which record is in view, its name and its form. A page says what its records are.
 
     ``sheet`` draws a record and has ``set_focus_field``, ``set_theme`` and ``field_clicked``.
@@ -31,7 +33,7 @@ class RecordPage(QWidget):
         self.name = LineEdit()
         self.name.setAccessibleName(name_word)
         self.name.textEdited.connect(lambda text: self.change("name", name=text))
-        self.form = Form(groups)
+        self.form: Form = Form(groups)
         self.form.typed.connect(self._typed)
         self.form.focused.connect(self._focused)
         table.currentCellChanged.connect(self._picked)
@@ -105,7 +107,7 @@ class RecordPage(QWidget):
         """The page comes to the front."""
         self.table.setFocus()
 
-    def set_theme(self, theme: object) -> None:
+    def set_theme(self, theme: Theme) -> None:
         """Redraw in a theme."""
         self.sheet.set_theme(theme)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -18,18 +19,23 @@ from PyQt6.QtWidgets import (
 from bastler.core.fields import Field
 from bastler.core.job.document import WORK_OFFSETS
 from bastler.core.job.setupfields import setup_fields
-from bastler.core.quantities import Kind, show
+from bastler.core.quantities import Kind
 from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import materials
 from bastler.ui import ask
-from bastler.ui.drawing.mill.setupdrawing import SetupSheet
+from bastler.ui.benches import window_bench
+from bastler.ui.drawing.setupdrawing import SetupSheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
+from bastler.ui.stations.station import Page, Station
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.question import Question
 from bastler.ui.widgets.solid import SolidPane
+
+if TYPE_CHECKING:
+    from bastler.ui.window import Window
 
 FORM_PX = 362
 PAGES = {
@@ -44,10 +50,21 @@ PAGES = {
 GROUPS = {"Size": "Stock", "Place": "Zero", "Entry": "Travel", "Cut": "Holding", "Parts": "Parts", "Output": "Program"}
 
 
-class SetupStation(QWidget):
+class SetupStation(Station):
     """The block with its zero and holding; tools, patterns, machine and material on pages of their own."""
 
     finished = pyqtSignal()
+
+    @classmethod
+    def built(cls, window: Window) -> SetupStation:
+        """With the solid view; behind it come the steps."""
+        made = cls(window.session, window.theme, window.solid)
+        made.finished.connect(lambda: window.show_station("Steps"))
+        return made
+
+    def drawing(self) -> QWidget:
+        """Block or bar as it is held."""
+        return self.sheet
 
     def __init__(self, session: Session, theme: Theme, solid: SolidPane, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -77,30 +94,25 @@ class SetupStation(QWidget):
         self.pages = QStackedWidget()
         self.pages.addWidget(self._block_page(theme))
         self.theme = theme
-        self._built: dict[str, QWidget] = {}
+        self._built: dict[str, Page] = {}
         column.addWidget(self.pages, 1)
         session.changed.connect(self.refresh)
         self.refresh()
 
-    def page(self, word: str) -> QWidget:
+    def page(self, word: str) -> Page:
         """A page, built at its first use."""
         if word not in self._built:
             page = self._built[word] = _BUILDERS[word](self.session, self.theme)
             self.pages.addWidget(page)
-            form = getattr(page, "form", None)
-            if isinstance(form, Form):
+            if (form := page.form) is not None:
                 form.focused.connect(lambda k: self._say(form.rows[k].field.question if k in form.rows else ""))
-            if hasattr(page, "tool_wanted"):
-                page.tool_wanted.connect(self._show_tool)
+            page.tool_wanted.connect(self._show_tool)
         return self._built[word]
 
     def _show_tool(self, number: int) -> None:
         """The line of a tool in the table, with the cursor in its pocket."""
         self.show_page("Tools")
-        page = self.page("Tools")
-        numbers = [t.number for t in self.session.job.tools]
-        page.table.setCurrentCell(numbers.index(number), 0)  # type: ignore[attr-defined]
-        page.form.focus_field("pocket")  # type: ignore[attr-defined]
+        self.page("Tools").show_tool(number)
 
     def _block_page(self, theme: Theme) -> QWidget:
         page = QWidget()
@@ -218,13 +230,8 @@ class SetupStation(QWidget):
         if missing:
             self._say(missing[0].question)
         elif not self.question.text():
-            b, held = self.session.plan.frame.block, self.session.plan.frame.chucking
-            units = self.session.job.units
-            if held is not None:
-                z0, z1, _, _ = held.blank
-                self._say(f"{held.said(units)} × {show(z1 - z0, units=units)}")
-                return
-            self._say("Block " + " × ".join(show(s, units=self.session.job.units) for s in b.size))
+            plan = self.session.plan
+            self._say(window_bench(plan).stock_said(plan, self.session.job.units))
 
     def offers(self, field: Field) -> list[tuple[str, str]]:
         """The contours that a casting may have."""
@@ -238,17 +245,17 @@ class SetupStation(QWidget):
         self.theme = theme
         self.sheet.set_theme(theme)
         for page in self._built.values():
-            page.set_theme(theme)  # type: ignore[attr-defined]
+            page.set_theme(theme)
 
     def show_page(self, word: str) -> None:
         """Bring a page to the front, with the cursor where work on it starts."""
         next(b for b in self.page_buttons if b.text() == word).setChecked(True)
-        page = self.page(word) if word in _BUILDERS else self.pages.widget(0)
-        self.pages.setCurrentWidget(page)
+        page = self.page(word) if word in _BUILDERS else None
+        self.pages.setCurrentWidget(page or self.pages.widget(0))
         self._say(PAGES[word])
         self.refresh()
-        if hasattr(page, "enter"):
-            page.enter()  # type: ignore[union-attr]
+        if page is not None:
+            page.enter()
 
     def enter(self) -> None:
         """The station comes to the front."""
@@ -263,37 +270,37 @@ class SetupStation(QWidget):
             self.solid.wake(raw=True)
 
 
-def _tools(session: Session, theme: Theme) -> QWidget:
+def _tools(session: Session, theme: Theme) -> Page:
     from bastler.ui.stations.toolspage import ToolsPage
 
     return ToolsPage(session, theme)
 
 
-def _magazine(session: Session, theme: Theme) -> QWidget:
+def _magazine(session: Session, theme: Theme) -> Page:
     from bastler.ui.stations.magazinepage import MagazinePage
 
     return MagazinePage(session, theme)
 
 
-def _patterns(session: Session, theme: Theme) -> QWidget:
+def _patterns(session: Session, theme: Theme) -> Page:
     from bastler.ui.stations.patternspage import PatternsPage
 
     return PatternsPage(session, theme)
 
 
-def _machine(session: Session, theme: Theme) -> QWidget:
+def _machine(session: Session, theme: Theme) -> Page:
     from bastler.ui.stations.ownpage import machine_page
 
     return machine_page(session, theme)
 
 
-def _material(session: Session, theme: Theme) -> QWidget:
+def _material(session: Session, theme: Theme) -> Page:
     from bastler.ui.stations.ownpage import material_page
 
     return material_page(session, theme)
 
 
-_BUILDERS: dict[str, Callable[[Session, Theme], QWidget]] = {
+_BUILDERS: dict[str, Callable[[Session, Theme], Page]] = {
     "Tools": _tools,
     "Magazine": _magazine,
     "Patterns": _patterns,

@@ -19,6 +19,7 @@ from bastler.ui.forms.form import Form
 from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
 from bastler.ui.stations.contourdesk import NEW, ContourDesk
+from bastler.ui.stations.station import Station
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
 from bastler.ui.widgets.label import Label
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
     from bastler.ui.widgets.joblist import Entry, JobList
     from bastler.ui.widgets.solid import SolidPane
     from bastler.ui.widgets.toolchoice import ToolChoice
+    from bastler.ui.window import Window
 
 PLAN_PX, FORM_PX, NARROW_PX = 282, 370, 1200
 MISSING_PX = 58
@@ -41,8 +43,21 @@ LIBRARY_FROM = 10_000
 """Tools of the library are compared under numbers from here."""
 
 
-class StepsStation(QWidget):
+class StepsStation(Station):
     """Where a job is made. ``solid`` gives the pane that the stations share; it is made at its first use."""
+
+    @classmethod
+    def built(cls, window: Window) -> StepsStation:
+        """With the jobs that an empty one offers."""
+        return cls(window.session, window.theme, lambda: window.solid, window.entries, window.stack)
+
+    def picked(self) -> tuple[str, ...]:
+        """Those whose cards are."""
+        return self.cards.picked_ids()
+
+    def drawing(self) -> QWidget:
+        """The sheet."""
+        return self.sheet
 
     def __init__(
         self,

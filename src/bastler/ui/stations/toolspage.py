@@ -47,6 +47,11 @@ class ToolsPage(RecordPage):
         assert horizontal is not None
         horizontal.sectionClicked.connect(self.sort)
 
+    def show_tool(self, number: int) -> None:
+        """With the cursor in its pocket."""
+        self.table.setCurrentCell([t.number for t in self.session.job.tools].index(number), 0)
+        self.form.focus_field("pocket")
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         """In a narrow window the kind gives its place to the name."""
         super().resizeEvent(event)

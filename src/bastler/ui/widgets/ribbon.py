@@ -103,7 +103,7 @@ class Ribbon(QWidget):
     def _current(self) -> int | None:
         """The step that stands out: with the graph the one of the moment, else the selected one."""
         if not self.with_graph:
-            ids = self.session.checked.step_ids if self.session.checked is not None else ()
+            ids = self.session.checked_ids if self.session.checked is not None else ()
             return ids.index(self.session.selected) if self.session.selected in ids else None
         return next((step for step, begin, end in self._spans if begin <= self.session.time <= end), None)
 
@@ -142,13 +142,13 @@ class Ribbon(QWidget):
         p.end()
 
     def _slot(self, step: int) -> int:
-        ids = self.session.checked.step_ids
+        ids = self.session.checked_ids
         return self.session.colours.slot(ids[step]) if step < len(ids) else 0
 
     def _name(self, p: QPainter, box: QRectF, step: int, name: str, fill: str) -> None:
         """A step's whole title where there is room, else its own name, else its pictogram."""
         p.setFont(font(11, bold=True))
-        ids = self.session.checked.step_ids
+        ids = self.session.checked_ids
         here = self.session.index_of(ids[step]) if step < len(ids) else -1
         own = self.session.steps[here].name if here >= 0 else ""
         ink = readable_on(fill)
@@ -270,7 +270,7 @@ class Ribbon(QWidget):
         self._drag(event)
         for step, begin, end in self._spans:
             if begin <= self.session.time <= end and step >= 0:
-                ids = self.session.checked.step_ids
+                ids = self.session.checked_ids
                 if step < len(ids) and self.session.index_of(ids[step]) >= 0:
                     self.session.select(ids[step])
                 break

@@ -7,7 +7,7 @@ import time
 from msgspec.structs import replace
 
 from bastler.core.geometry.contour.facts import Contour, Element, named, shown, word
-from bastler.core.geometry.contour.solve import Result, Trouble, solve
+from bastler.core.geometry.contour.search import Result, Trouble, searched
 
 LONGEST_S = 0.6
 EACH_S = 0.2
@@ -26,7 +26,7 @@ def explained(contour: Contour, tolerance: float, element: int, key: str) -> tup
         if time.monotonic() > until:
             break
         rest = _without(contour, i, fact)
-        result = solve(rest, tolerance, reasons=False, longest_s=EACH_S)
+        result = searched(rest, tolerance, longest_s=EACH_S)
         if result.status == "conflict":
             continue
         trouble, cost = _would_be(contour, i, fact, result)

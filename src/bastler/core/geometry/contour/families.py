@@ -6,7 +6,7 @@ import time
 
 from bastler.core.geometry.contour.answers import Member, member_of
 from bastler.core.geometry.contour.facts import Contour
-from bastler.core.geometry.contour.solve import Search
+from bastler.core.geometry.contour.search import Search
 from bastler.core.geometry.contour.spread import Dead
 
 MOST_LOOSE = 4

@@ -7,7 +7,7 @@ import math
 
 from bastler.core.geometry.contour.chain import Chain
 from bastler.core.geometry.contour.facts import Contour, named, shown
-from bastler.core.geometry.contour.solve import Trouble
+from bastler.core.geometry.contour.search import Trouble
 from bastler.core.geometry.contour.spread import Dead, Spread
 
 

@@ -7,7 +7,8 @@ from typing import Any
 from bastler.core.geometry.contour.answers import Answer, Member
 from bastler.core.geometry.contour.corners import NoRoom, with_corners
 from bastler.core.geometry.contour.facts import PLANES, Contour, named, shown, word
-from bastler.core.geometry.contour.solve import Result, Trouble, solve
+from bastler.core.geometry.contour.search import Result, Trouble
+from bastler.core.geometry.contour.solve import solve
 
 
 def solved_with_corners(contour: Contour, result: Result) -> Result:

@@ -9,9 +9,9 @@ from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.checked import Checked
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import BAR
+from bastler.core.pictures import Picture, SectionPicture
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.lathe.latheview import (
     extent,
@@ -31,15 +31,15 @@ CLOSEST, STEP = 24.0, 1.25
 PARTED_OPACITY = 0.45
 
 
-def parted(checked: Checked | None, stock: Any) -> Any:
+def parted(picture: Picture | None, stock: Any) -> Any:
     """What has come off the stock by the moment that it is shown at; ``None`` while nothing has."""
-    if checked is None or checked.turned is None or checked.turned.fallen.is_empty:
+    if not isinstance(picture, SectionPicture) or picture.fallen.is_empty:
         return None
-    fallen = checked.turned.fallen
+    fallen = picture.fallen
     return fallen if stock.intersection(fallen).area < 0.5 * fallen.area else None
 
 
-class TurnMoment(QWidget):
+class LatheMoment(QWidget):
     """Stock, jaws and tool true to scale; the wheel comes closer to the tool's tip."""
 
     def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
@@ -76,8 +76,7 @@ class TurnMoment(QWidget):
         self.update()
 
     def _view(self) -> Projection:
-        held = self.session.plan.frame.chucking
-        assert held is not None
+        held = self.session.plan.frame.held
         z0, z1, low, high = extent(held)
         area = QRectF(24, 24, self.width() - 48, self.height() - 48)
         view = Projection.fit((z0, z1 + 20.0, low - 8.0, high + 8.0), area)
@@ -91,19 +90,19 @@ class TurnMoment(QWidget):
         p, t, plan = QPainter(self), self.theme, self.session.plan
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         p.fillRect(self.rect(), QColor(t.paper))
-        held = plan.frame.chucking
-        if held is None or self.stock is None:
+        if self.stock is None:
             return
+        held = plan.frame.held
         view = self._view()
         paint_bodies(p, view, t, held)
-        off = parted(self.session.checked, self.stock)
+        checked = self.session.checked
+        off = parted(checked.picture if checked is not None else None, self.stock)
         if off is not None:
             p.setOpacity(PARTED_OPACITY)
             paint_part(p, view, t, off)
             p.setOpacity(1.0)
         paint_part(p, view, t, self.stock)
         paint_flats(p, view, t, self.stock, held.prism)
-        checked = self.session.checked
         if checked is not None and self.at is not None:
             now = self._step_now()
             for one in plan.steps:

@@ -25,7 +25,7 @@ from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 
 if TYPE_CHECKING:
-    from bastler.ui.drawing.mill.setupdrawing import SetupSheet
+    from bastler.ui.drawing.setupdrawing import SetupSheet
 
 LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 150.0, 70.0
 AXES_PX = 52.0
@@ -35,8 +35,7 @@ AXES_PX = 52.0
 def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     """The whole sheet."""
     plan, t, units = sheet.session.plan, sheet.theme, sheet.session.job.units
-    held = plan.frame.chucking
-    assert held is not None
+    held = plan.frame.held
     v, missing = plan.setup_answers.values, frozenset(plan.setup_answers.missing)
     z0, z1, bore, r = held.blank
     points = [q for b in held.bodies for q in b.outline]

@@ -31,6 +31,7 @@ from bastler.ui.drawing.lathe.latheview import (
     side_of,
     threads_of,
 )
+from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
 
@@ -61,8 +62,7 @@ def stock_after(sheet: Sheet, number: int) -> Area:
 def paint_turned(sheet: Sheet, p: QPainter) -> None:
     """The whole sheet."""
     plan, step, t = sheet.session.plan, sheet.subject(), sheet.theme
-    held = plan.frame.chucking
-    assert held is not None
+    held = plan.frame.held
     margin = (LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX) if sheet.with_dimensions else (20.0, 20.0, 20.0, 20.0)
     area = QRectF(margin[0], margin[1], sheet.width() - margin[0] - margin[2], sheet.height() - margin[1] - margin[3])
     view = sheet.looked(fitted(held, area), area, "zr")
@@ -118,6 +118,18 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     with sheet.clipped(p, view):
         paint_axes(p, view, t)
     sheet._readout(p)
+
+
+def paint_bar(sheet: Sheet, p: QPainter, view: Projection) -> None:
+    """The bar with what holds it, behind a contour."""
+    held, t = sheet.session.plan.frame.held, sheet.theme
+    paint_bodies(p, view, t, held)
+    z0, z1, hole, r = held.blank
+    p.setPen(pens.thin(t.soft_ink))
+    p.setBrush(pens.tint(t.stock, 0.3))
+    for side in (1.0, -1.0):
+        p.drawRect(view.rect(z0, z1, *sorted((side * hole, side * r))))
+    paint_axis(p, view, t, *extent(held)[:2])
 
 
 def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:

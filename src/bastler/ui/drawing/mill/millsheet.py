@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPolygonF
 
 from bastler.core.geometry.cutaway import Profile, between, profile
-from bastler.core.geometry.shapes import RoundHole
+from bastler.core.geometry.shapes import RoundHole, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
 from bastler.core.planning.plan import StepPlan
 from bastler.core.quantities import drawn, show
@@ -28,8 +29,9 @@ MOST_NUMBERS = 60
 ZERO_PX = 9.0
 
 
-def paint_milled(sheet: Sheet, painter: QPainter, step: StepPlan | None) -> None:
-    """Both views with the dimensions of a step."""
+def paint_milled(sheet: Sheet, painter: QPainter) -> None:
+    """Both views with the dimensions of the selected step."""
+    step = sheet.subject()
     plan = sheet.session.plan
     block = plan.frame.block
     length, width, height = block.size
@@ -275,4 +277,51 @@ def _band(sheet: Sheet, view: Projection, low: Profile, high: Profile) -> QPaint
     return path
 
 
+def paint_block(sheet: Sheet, p: QPainter, view: Projection) -> None:
+    """The block round a contour."""
+    t, frame = sheet.theme, sheet.session.plan.frame
+    p.setPen(pens.dashed(t.soft_ink))
+    p.setBrush(pens.tint(t.stock, 0.3))
+    p.drawRect(view.rect(*frame.block.bounds))
+    p.setPen(pens.thin(t.soft_ink))
+    p.setBrush(Qt.BrushStyle.NoBrush)
+    if frame.round:
+        for outline in frame.pieces[0].outline.outlines():
+            p.drawPath(view.path(outline))
+    else:
+        p.drawRect(view.rect(*frame.part.bounds))
+
+
 # the cursor
+
+
+def metal_at(sheet: Sheet, at: QPointF) -> str:
+    """X, Y and Z of the metal in the top view, X and Z in the section."""
+    plan, units = sheet.session.plan, sheet.session.job.units
+    block, step = plan.frame.block, sheet.subject()
+
+    def word(axis: str, value: float) -> str:
+        return f"{axis} {show(value, units=units, digits=2 if units == 'mm' else 3)}"
+
+    if sheet._top is not None and sheet._top.rect(*block.bounds).contains(at):
+        x, y = sheet._top.back(at)
+        done = [s for s in plan.steps if s.step.on and (step is None or s.number <= step.number)]
+        cut = [*plan.start.done, *(r for s in done for r in s.removals if not r.wanted)]
+        z = min([block.z1, *(height_at(r, x, y) for r in cut)])
+        return "   ".join((word("X", x), word("Y", y), word("Z", max(z, block.z0))))
+    if sheet._front is not None and sheet._front.rect(block.x0, block.x1, block.z0, block.z1).contains(at):
+        x, z = sheet._front.back(at)
+        return "   ".join((word("X", x), word("Z", z)))
+    return ""
+
+
+def step_under(sheet: Sheet, at: QPointF) -> str | None:
+    """The last step that cuts what is under the cursor."""
+    if sheet._top is None:
+        return None
+    x, y = sheet._top.back(at)
+    part = sheet.session.plan.frame.part.bounds
+    for one in reversed(sheet.session.plan.steps):
+        if any(not r.wanted and not r.covers(part) and height_at(r, x, y) < math.inf for r in one.removals):
+            return one.step.id
+    return None
