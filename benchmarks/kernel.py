@@ -31,9 +31,7 @@ def zigzag(n: int) -> Motion:
     start, end = points[:-1].copy(), points[1:].copy()
     end[jumped] = start[jumped] + (1.0, 0.5, 0.0)
     start[:, 2] = end[:, 2] = np.linspace(-0.5, -18, n)
-    zeros = np.zeros(n)
-    return Motion(np.full(n, FEED, np.uint8), start, end, np.zeros((n, 3)), zeros, np.zeros(n, np.uint8), zeros + 500, zeros + 1000,
-                  np.ones(n, np.int32), np.arange(1, n + 1, dtype=np.int32), zeros, np.ones(n, np.int8))  # fmt: skip
+    return Motion.of(n, kind=FEED, start=start, end=end, feed=500, speed=1000, tool=1, line=np.arange(1, n + 1), turn=1)
 
 
 def ours(motion: Motion) -> tuple[float, np.ndarray]:

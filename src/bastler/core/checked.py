@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
+from bastler.core.gcode.control import Event
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
 from bastler.core.pictures import HeightPicture, Picture, SectionPicture
 from bastler.core.post.program import Program
@@ -35,7 +36,7 @@ def deviation(heights: NDArray[np.float32], target: NDArray[np.float32]) -> NDAr
 class Checked:
     """All that a check knows. ``times`` seconds per move; ``step_of_move`` index in the job's list or -1;
     ``picture``: the stock at the end, as its kind has it;
-    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``degrees``: how much of a mill's round is in metal on each move, ``None`` on a lathe; ``ways``: by step id, problems that only its moves show."""
+    ``removed`` mm³ per move, ``power`` the share of the spindle's power it takes; ``degrees``: how much of a mill's round is in metal on each move, ``None`` on a lathe; ``events``: M words between the moves; ``ways``: by step id, problems that only its moves show."""
 
     program: Program
     motion: Motion
@@ -54,6 +55,7 @@ class Checked:
     volume_after: float
     seconds: float
     degrees: NDArray[np.float32] | None = None
+    events: tuple[Event, ...] = ()
     ways: dict[str, tuple[Problem, ...]] = made(default_factory=dict)
 
     @property

@@ -138,14 +138,14 @@ class Engine:
         asked.progress(1.0)
         power, degrees = trial.load(happened, times)
         judge.powers(power, times)
-        judge.dry(read.cooled, happened.removed)
+        judge.dry(read.cooled(), happened.removed)
         before, after = trial.volumes(happened)
         # Only now: a check that was cancelled leaves the moments of the one before, which is still in view.
         self._done = Moments(trial.stock, motion, states)
         return Checked(
             program, motion, read.lines, read.units, times, step_of_move, tuple(s.step.id for s in p.steps), tuple(s.full_name for s in p.steps),
             {n: t.name for n, t in p.tools.items()}, judge.done(told), trial.picture(), trial.without_threads(happened).removed, power, before, after,
-            time.perf_counter() - asked.began, degrees=degrees,
+            time.perf_counter() - asked.began, degrees=degrees, events=read.events,
         )  # fmt: skip
 
     @property

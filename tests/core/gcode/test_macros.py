@@ -236,3 +236,18 @@ def test_offsets_that_the_program_sets_itself_lie_where_it_says() -> None:
     alone = read("G10 L2 P2 X5.\nG1 X1.")
     assert "G10 sets G55, but not G54" in alone.findings[0].text
     assert alone.motion.end[-1, 0] == 1.0
+
+
+def test_blocks_of_a_loop_are_told_apart_while_their_line_is_one() -> None:
+    """Single block stops behind each of them, and a repeated M word happens each time."""
+    found = read("#1=0\nWHILE[#1 LT 3]DO1\nG1 X[#1*10+1] F100\nM8\nG1 Y[#1+1]\nM9\n#1=#1+1\nEND1\nM30\n")
+    cuts = found.motion.kind == FEED
+    assert len(set(found.motion.line[cuts].tolist())) == 2
+    assert len(set(found.motion.block[cuts].tolist())) == int(cuts.sum()) == 6
+    assert (np.diff(found.motion.block) >= 0).all(), "as the program runs"
+    told = [e.what for e in found.events if e.what.startswith("coolant")]
+    assert told == ["coolant", "coolant_off"] * 3
+    starts = [e.move for e in found.events if e.what == "coolant"]
+    assert [int(found.motion.line[i - 1]) for i in starts] == [int(found.motion.line[starts[0] - 1])] * 3
+    assert len({e.line for e in found.events if e.what == "coolant"}) == 1
+    assert len({e.block for e in found.events if e.what == "coolant"}) == 3

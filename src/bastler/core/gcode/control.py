@@ -64,14 +64,28 @@ class Control(Struct, frozen=True):
     most_turns: float = 0.0
 
 
+class Event(Struct, frozen=True):
+    """An M word carried out: before which ``move`` (those that wait for the end of compensation come later), in which ``line`` of the text and ``block`` of the program as it
+    runs, and ``what`` it means in the control's table (``pause``, ``coolant_off``, ``chuck_open`` …)."""
+
+    move: int
+    line: int
+    block: int
+    what: str
+
+
 class Interpreted(Struct, frozen=True):
-    """A program understood: its motion, findings (steps not yet filled in), line count, units; ``cooled``: from which move on there is coolant, or none any more."""
+    """A program understood: its motion, findings (steps not yet filled in), line count, units; ``events`` in their order."""
 
     motion: Motion
     findings: tuple[Finding, ...]
     lines: int
     units: str
-    cooled: tuple[tuple[int, bool], ...] = ()
+    events: tuple[Event, ...] = ()
+
+    def cooled(self) -> list[tuple[int, bool]]:
+        """From which move on there is coolant, or none any more."""
+        return [(e.move, COOLED[e.what]) for e in self.events if e.what in COOLED]
 
 
 class State(Struct):

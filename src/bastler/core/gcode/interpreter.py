@@ -44,8 +44,9 @@ def interpret(
 def _on_source(read: Interpreted, flat: Flat, data: bytes) -> Interpreted:
     """Lines of the flat text as lines of the program that it came from."""
     source = np.array([0, *flat.source, flat.source[-1] if flat.source else 0], np.int32)
+    events = tuple(structs.replace(e, line=int(source[min(e.line, len(source) - 1)])) for e in read.events)
     motion = dataclasses.replace(read.motion, line=source[np.minimum(read.motion.line, len(source) - 1)])
     told = [structs.replace(f, line=int(source[min(f.line, len(source) - 1)])) if f.line else f for f in read.findings]
     return Interpreted(
-        motion, (*told, *flat.findings), data.count(b"\n") + (not data.endswith(b"\n")), read.units, read.cooled
+        motion, (*told, *flat.findings), data.count(b"\n") + (not data.endswith(b"\n")), read.units, events
     )

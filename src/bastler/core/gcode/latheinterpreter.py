@@ -72,7 +72,7 @@ class LatheInterpreter(LatheCycles):
             self._tool(words)
         self._codes(codes, words, early)
         self._act(late)
-        self.cool(late)
+        self.happen(late)
         self.finish_line(line, index)
         if "end" in late:
             self.state.ended = True
@@ -184,7 +184,7 @@ class LatheInterpreter(LatheCycles):
         is_limit = "limit_or_place" in acts and "S" in words
         self._speeds(words, limit=is_limit, surface="surface_speed" in acts, rev="rev_speed" in acts)
         self._act(early)
-        self.cool(early)
+        self.happen(early)
         if motion is not None and motion not in BLOCK_CYCLES:
             self._single_now = single
         if "F" in words and not self._feed_is_pitch(motion):

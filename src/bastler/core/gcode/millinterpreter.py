@@ -66,10 +66,10 @@ class MillInterpreter(Drilling):
         self._preparatory(words)
         self._change_tool(early, words)
         self._spindle(early)
-        self.cool(early)
+        self.happen(early)
         self._codes(codes, words)
         self._spindle(late)
-        self.cool(late)
+        self.happen(late)
         self.finish_line(line, index)
         if "end" in late:
             self.state.ended = True

@@ -52,7 +52,7 @@ def _column(type_: DTypeLike, width: int = 0) -> Any:
 @dataclass(frozen=True)
 class Motion:
     """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
-    numbers (0: none), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell, ``turn`` 1 for M3, -1 for M4, 0 while the spindle stands. Of a bar
+    numbers (0: none), ``line`` of the text, ``block`` of the program as it runs (each line of a loop or a subprogram anew), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell, ``turn`` 1 for M3, -1 for M4, 0 while the spindle stands. Of a bar
     feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open."""
 
     kind: NDArray[np.uint8] = _column(np.uint8)
@@ -65,6 +65,7 @@ class Motion:
     speed: NDArray[np.float64] = _column(float)
     tool: NDArray[np.int32] = _column(np.int32)
     line: NDArray[np.int32] = _column(np.int32)
+    block: NDArray[np.int32] = _column(np.int32)
     seconds: NDArray[np.float64] = _column(float)
     turn: NDArray[np.int8] = _column(np.int8)
 
@@ -170,7 +171,7 @@ class Builder:
         seconds: float = 0.0, turn: int = 0,
     ) -> None:  # fmt: skip
         """One move."""
-        self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, seconds, turn))
+        self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, line, seconds, turn))
         if len(self._rows) >= PACK_EVERY:
             self._flush()
         self._counted(1)
@@ -191,6 +192,7 @@ class Builder:
                 speed=speed,
                 tool=tool,
                 line=line,
+                block=line,
                 turn=turn,
             )
         )

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from bastler.core.findings import Finding, also
 from bastler.core.gcode.carrier import Carrier
-from bastler.core.gcode.control import COOLED, MOST_OF_A_KIND, UNREAD, Control, Interpreted
+from bastler.core.gcode.control import MOST_OF_A_KIND, UNREAD, Control, Event, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Tokens, lex
 from bastler.core.post.codes import codes
 from bastler.core.problems import TooMany
@@ -59,7 +59,7 @@ class Reader(Carrier):
         self.codes = codes(control.reading)
         self.used: set[str] = set()
         self.counted: set[str] = set()
-        self.cooled: list[tuple[int, bool]] = []
+        self.events: list[Event] = []
         self.words: Tokens = lex(data, name)
         self._lines: list[bytes] | None = None
 
@@ -165,9 +165,9 @@ class Reader(Carrier):
         text = f"{word} is not known, so this line moves nothing in the check, and from here on the place of the tool isn't known. Write it as plain moves, G0 to G3."
         self.find("unknown-word", "stop", text)
 
-    def cool(self, ms: list[str]) -> None:
-        """Coolant on and off, by the moves that there are by then."""
-        self.cooled += [(self.builder.count, COOLED[what]) for what in ms if what in COOLED]
+    def happen(self, ms: list[str]) -> None:
+        """What M words do besides moving, by the moves that there are by then."""
+        self.events += [Event(self.builder.count, self.line_no, self.line_no, what) for what in ms]
 
     def finish_line(self, line: ReadLine, index: int) -> None:
         """Words that nothing was done with are told, and lengths without a decimal point."""
@@ -188,5 +188,5 @@ class Reader(Carrier):
                 self.findings.append(Finding(kind, "note", text))
         units = "inch" if self.state.scale != 1.0 else "mm"
         return Interpreted(
-            self.builder.motion(), tuple(gathered(self.findings)), self.words.lines, units, tuple(self.cooled)
+            self.builder.motion(), tuple(gathered(self.findings)), self.words.lines, units, tuple(self.events)
         )

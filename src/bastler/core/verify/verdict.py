@@ -127,7 +127,7 @@ class Verdict:
             text = f"A feed of {typed} is more than the machine's {most}. Lower it."
             self.gathered("speed-limit", "warn", text, much)
 
-    def dry(self, cooled: tuple[tuple[int, bool], ...], removed: NDArray[np.float64]) -> None:
+    def dry(self, cooled: list[tuple[int, bool]], removed: NDArray[np.float64]) -> None:
         """Cuts of steps that ask for coolant, made without; ``cooled``: from which move on there is some, or none any more."""
         state = np.zeros(len(self.motion) + 1, bool)
         for move, on in cooled:
