@@ -244,7 +244,6 @@ def run_lathe(row: Row, material: str) -> Found:
         passes = int((motion.kind[mine] == THREAD).sum()) // (2 if v.out == "cone" else 1)
         return Found(passes / 12, seconds, 0, passes, 0, 0, float(checked.power[mine].max()), 0, tuple(problems))
     vc = surface_speed(tool, step.work)
-    assert machine.lathe is not None
     if tool.kind in ("grooving-tool", "parting-tool"):
         f = turning_feed(tool, step.work)
         width = 8.0 if "8" in row.name else 3.0
@@ -257,7 +256,7 @@ def run_lathe(row: Row, material: str) -> Found:
         rate = best_turning_rate(tool, step.work)
         cutting_s = 60 * volume / rate
     bound = cutting_s + 60 * 2 * (
-        abs(machine.lathe.change_x / 2 - 25) / machine.rapid[0] + abs(machine.lathe.change_z) / machine.rapid[2]
+        abs(machine.turret.change_x / 2 - 25) / machine.rapid[0] + abs(machine.turret.change_z) / machine.rapid[2]
     )
     air = float(checked.times[fed & (checked.removed < 1e-6)].sum() / max(checked.times[fed].sum(), 1e-9))
     text = [f.text for f in checked.findings if f.severity != "note"]

@@ -25,7 +25,10 @@ GROOVE = Step(id="groove", cycle="groove", values={"middle_z": "-15", "width": "
 def on(job: Job, **facts: object) -> Job:
     """The job on its machine, but with some facts of that changed."""
     setup = job.setups[0]
-    own = replace(machines()[setup.machine], id="own-plain", name="Old machine", **facts)
+    machine = machines()[setup.machine]
+    turns = {k: facts.pop(k) for k in ("encoder", "by_hand") if k in facts}
+    spindle = replace(machine.spindle, **turns)
+    own = replace(machine, id="own-plain", name="Old machine", spindles=(spindle,), **facts)
     profileforms.save(own)
     return job.with_setup(setup.changed(machine="own-plain"))
 
@@ -38,7 +41,7 @@ def text_of(job: Job) -> str:
 def test_a_profile_keeps_what_it_is() -> None:
     job = on(plate(), coolants=("mist", "air"), by_hand=True)
     kept = machines()[job.setups[0].machine]
-    assert (kept.coolants, kept.by_hand, kept.encoder) == (("mist", "air"), True, True)
+    assert (kept.coolants, kept.spindle.by_hand, kept.spindle.encoder) == (("mist", "air"), True, True)
 
 
 @pytest.mark.parametrize("dialect", ["iso-lathe-a", "iso-lathe-b"])

@@ -152,15 +152,15 @@ def test_the_widest_face_mill_and_the_right_drill_are_suggested() -> None:
 
 def test_profiles_and_materials_are_whole() -> None:
     machine = machines()["small-mill-mm"]
-    assert machine.curve[0][0] <= machine.lowest_speed
-    assert machine.curve[-1][0] >= machine.highest_speed
-    assert [row[0] for row in machine.curve] == sorted(row[0] for row in machine.curve)
+    assert machine.spindle.curve[0][0] <= machine.spindle.lowest
+    assert machine.spindle.curve[-1][0] >= machine.spindle.highest
+    assert [row[0] for row in machine.spindle.curve] == sorted(row[0] for row in machine.spindle.curve)
     assert {m.group for m in materials().values()} <= set("PMKNSH")
     assert len(materials()) >= 5
     for material in materials().values():
         assert 150 < material.kc11 < 4000
         assert 0 < material.mc < 0.5
-    with pytest.raises(KeyError, match="spindle"):
+    with pytest.raises(KeyError, match="kind"):
         parse_machine({"id": "x"})
     assert replace(machine, name="other").travel == machine.travel
 

@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
+from bastler.core.data import DATA
 from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.job.tooltable import read_tools
 from bastler.core.post.dialect import dialects
@@ -30,6 +31,8 @@ from tests.jobs import END_MILL, HOLE_TOOLS, TOOLS, plate
 EVERY = {t.name: t for t in read_tools(plate(tools=(*TOOLS, *HOLE_TOOLS)))[0].values()}
 STEEL, ALUMINIUM = materials()["S235"], materials()["AW-6082"]
 SMALL, LARGE = machines()["small-mill-mm"], machines()["large-mill-mm"]
+
+OLD = Path(__file__).with_name("oldmachines")
 
 
 # profiles
@@ -166,20 +169,19 @@ def test_fifteen_materials_of_every_group_and_three_machines() -> None:
         assert 0.1 < m.mc < 0.3
         assert 1.0 < m.density < 9.0
     assert {m.units for m in machines().values()} == {"mm", "inch"}
-    assert LARGE.probe
     assert LARGE.pockets == 24
 
 
 @pytest.mark.parametrize("name", sorted(machines()))
 def test_spindles_give_power_along_their_curve(name: str) -> None:
     machine = machines()[name]
-    for speed, power, torque in machine.curve:
-        assert machine.power(speed) == pytest.approx(power)
-        assert machine.torque(speed) == pytest.approx(torque, rel=0.05)
+    for speed, power, torque in machine.spindle.curve:
+        assert machine.spindle.power(speed) == pytest.approx(power)
+        assert machine.spindle.torque(speed) == pytest.approx(torque, rel=0.05)
         assert power == pytest.approx(torque * speed / 9549.3, rel=0.05), "the curve agrees with itself"
-    between = (machine.curve[0][0] + machine.curve[1][0]) / 2
-    assert machine.curve[0][1] < available(machine, between) <= machine.curve[1][1] + 1e-9
-    assert available(machine, 1e6) <= machine.curve[-1][1] + 1e-9
+    between = (machine.spindle.curve[0][0] + machine.spindle.curve[1][0]) / 2
+    assert machine.spindle.curve[0][1] < available(machine, between) <= machine.spindle.curve[1][1] + 1e-9
+    assert available(machine, 1e6) <= machine.spindle.curve[-1][1] + 1e-9
 
 
 # speeds, feeds, power
@@ -190,9 +192,9 @@ def test_spindles_give_power_along_their_curve(name: str) -> None:
 def test_suggestions_stay_within_the_machine(name: str, material: str) -> None:
     tool, m = EVERY[name], materials()[material]
     speed = float(suggest_speed(tool, m, SMALL).text)
-    assert SMALL.lowest_speed <= speed <= SMALL.highest_speed
+    assert SMALL.spindle.lowest <= speed <= SMALL.spindle.highest
     assert math.pi * tool.diameter * speed / 1000 <= max(
-        cutting_speed(tool, m) * 1.001, math.pi * tool.diameter * SMALL.lowest_speed / 1000
+        cutting_speed(tool, m) * 1.001, math.pi * tool.diameter * SMALL.spindle.lowest / 1000
     )
     feed = suggest_feed(tool, m, SMALL, speed)
     assert 0 < float(feed.text) <= SMALL.feed_limit
@@ -262,9 +264,10 @@ def test_more_power_than_there_is_becomes_a_finding() -> None:
 @pytest.mark.parametrize("name", sorted(machines()))
 def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
-    form = profileforms.fields(tuple((n, n) for n in dialects()))
+    known = {n: d.machine for n, d in dialects().items()}
+    form = profileforms.fields(tuple((n, n) for n in known))
     key = new_id('My "mill"', machines(), "machine")
-    made, answers = profileforms.machine_of(key, 'My "mill"', profileforms.typed(machines()[name]), form)
+    made, answers = profileforms.machine_of(key, 'My "mill"', profileforms.typed(machines()[name]), form, known)
     assert answers.complete
     assert made is not None
     assert made.id == "own-my-mill"
@@ -274,6 +277,20 @@ def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypat
     assert new_id('My "mill"', machines(), "machine") == "own-my-mill-2"
     (path.parent / "broken.toml").write_text("id = ")
     assert "own-my-mill" in machines()
+
+
+@pytest.mark.parametrize("file", sorted(OLD.glob("*.toml")), ids=lambda f: f.stem)
+def test_a_profile_of_the_form_before_is_the_same_machine(
+    file: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The user's own files, kept when a profile was one table for each of travels, rates and the spindle."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    folder = tmp_path / "bastler" / "machines"
+    folder.mkdir(parents=True)
+    (folder / "own-old.toml").write_text(file.read_text().replace(f'id = "{file.stem}"', 'id = "own-old"'))
+    (folder / "own-odd.toml").write_text(file.read_text().replace('kind = "', 'kind = "no '))
+    assert machines()["own-old"] == replace(machines()[file.stem], id="own-old")
+    assert len(machines()) == len(list((DATA / "machines").glob("*.toml"))) + 1, "an unknown kind is left out"
 
 
 @pytest.mark.parametrize("name", sorted(materials()))

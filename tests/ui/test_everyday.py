@@ -314,7 +314,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     demo.control(Qt.Key.Key_A)
     demo.keys("4000")
     demo.settle()
-    assert session.plan.frame.machine.highest_speed == 4000
+    assert session.plan.frame.machine.spindle.highest == 4000
     assert session.plan.frame.machine.name == "Corner mill"
     assert (
         "S4000" in str(session.plan.steps[1].answers.suggestions["speed"].text)
@@ -326,7 +326,7 @@ def test_an_own_machine_profile(demo: Person, tmp_path: Path, monkeypatch: pytes
     demo.settle()
     assert "needs rev/min, kW and Nm" in page.form.note_at("curve")[0]
     page.sheet.repaint()
-    assert machines()["own-small-mill-mm-own"].highest_speed == 4000
+    assert machines()["own-small-mill-mm-own"].spindle.highest == 4000
     assert demo.station("Setup").machine.findText("Corner mill") >= 0
     demo.control(Qt.Key.Key_Z)
     assert session.setup.machine == "small-mill-mm"

@@ -37,10 +37,10 @@ def _curve(label: str, points: list[tuple[float, float]]) -> GraphCurve:
 
 def machine_graph(m: Machine) -> Graph:
     """Power and torque over the spindle's speed."""
-    speeds = [m.highest_speed * i / SAMPLES for i in range(1, SAMPLES + 1)]
-    power = _curve("Power, kW", [(n, m.power(n)) for n in speeds])
-    torque = _curve("Torque, Nm", [(n, m.torque(n)) for n in speeds])
-    return Graph("Power and torque of the spindle", "Spindle speed, 1/min", m.highest_speed, (power, torque))
+    speeds = [m.spindle.highest * i / SAMPLES for i in range(1, SAMPLES + 1)]
+    power = _curve("Power, kW", [(n, m.spindle.power(n)) for n in speeds])
+    torque = _curve("Torque, Nm", [(n, m.spindle.torque(n)) for n in speeds])
+    return Graph("Power and torque of the spindle", "Spindle speed, 1/min", m.spindle.highest, (power, torque))
 
 
 def material_graph(m: Material) -> Graph:

@@ -58,7 +58,7 @@ class Dwell(Struct, frozen=True):
     seconds: float
 
 
-class Spindle(Struct, frozen=True):
+class TurnSpindle(Struct, frozen=True):
     """The spindle turns right or left, or stops; ``orient`` stops it at its marked angle."""
 
     turn: Literal["right", "left", "stop", "orient"]
@@ -194,7 +194,7 @@ class Slide(Struct, frozen=True):
     rate: float
 
 
-class Chuck(Struct, frozen=True):
+class MoveChuck(Struct, frozen=True):
     """The chuck opens, or closes."""
 
     open: bool
@@ -254,7 +254,7 @@ Move = (
     | Turn
     | Compensate
     | Dwell
-    | Spindle
+    | TurnSpindle
     | Pause
     | Note
     | OwnText
@@ -266,7 +266,7 @@ Move = (
     | TapCycle
     | Surface
     | Catcher
-    | Chuck
+    | MoveChuck
     | Slide
     | Edge
     | TurnCycle

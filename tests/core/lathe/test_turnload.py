@@ -29,7 +29,7 @@ def power(step: StepPlan, depth: float, feed: float) -> float:
     vc, material, machine = step.answers.values.cutting_speed, w.material, w.machine
     speed = min(1000 * vc / (2 * math.pi * w.lathe.stock.bounds[3]), w.lathe.limit)
     vc = 2 * math.pi * w.lathe.stock.bounds[3] * speed / 1000
-    has = min(machine.power(speed), machine.torque(speed) * speed / 9549.3)
+    has = min(machine.spindle.power(speed), machine.spindle.torque(speed) * speed / 9549.3)
     return depth * feed * vc * material.kc11 * feed**-material.mc / 60_000 / 0.8 / has
 
 
@@ -70,7 +70,10 @@ def test_a_face_takes_the_same_power_on_every_diameter_while_the_speed_follows()
     m = checked.motion
     inside = (m.kind == FEED) & (m.start[:, 0] < 24.9) & (m.end[:, 0] > 0) & (m.speed < 0.95 * step.work.lathe.limit)
     depth = 1.5 + step.work.lathe.stock.bounds[2]
-    has = [min(step.work.machine.power(n), step.work.machine.torque(n) * n / 9549.3) for n in m.speed[inside]]
+    has = [
+        min(step.work.machine.spindle.power(n), step.work.machine.spindle.torque(n) * n / 9549.3)
+        for n in m.speed[inside]
+    ]
     kc = step.work.material.kc11 * 0.3**-step.work.material.mc
     wanted = [depth * 0.3 * 150 * kc / 60_000 / 0.8 / p for p in has]
     assert len(wanted) > 5

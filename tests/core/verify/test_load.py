@@ -21,7 +21,7 @@ def test_a_full_slot_takes_the_power_of_its_section() -> None:
     machine, material = plan(job).frame.machine, plan(job).frame.material
     chip = 0.7 * 400 / 4000 / 3
     kw = 10 * 1 * 400 * cutting_force(material, chip) / 60e6 / 0.8
-    assert checked.power[move] == pytest.approx(kw / machine.power(4000), rel=0.04)
+    assert checked.power[move] == pytest.approx(kw / machine.spindle.power(4000), rel=0.04)
     assert checked.power[checked.removed == 0].max() == 0
 
 

@@ -275,8 +275,8 @@ def machine_problems(v: Values, w: Work) -> list[Problem]:
     """Spindle speed and feed against the machine, flagged, never replaced; and more passes than anybody means."""
     found = [too_many] if (too_many := _too_many(v, w)) else []
     speed, feed = v.get("speed"), v.get("feed")
-    if speed is not None and not w.machine.lowest_speed <= speed <= w.machine.highest_speed:
-        low, high = w.machine.lowest_speed, w.machine.highest_speed
+    if speed is not None and not w.machine.spindle.lowest <= speed <= w.machine.spindle.highest:
+        low, high = w.machine.spindle.lowest, w.machine.spindle.highest
         found.append(
             Problem(
                 "speed",

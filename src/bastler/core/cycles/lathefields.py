@@ -76,9 +76,9 @@ def _suggest_by(_: Values, w: Work) -> Suggestion:
 
 def _fixed_speed(w: Work) -> str:
     """Why the spindle can't follow the diameter; nothing if it can."""
-    if w.machine.by_hand:
+    if w.machine.spindle.by_hand:
         return "its speed is set by hand"
-    return "" if w.machine.encoder else "it has no spindle encoder"
+    return "" if w.machine.spindle.encoder else "it has no spindle encoder"
 
 
 def _suggest_rev(v: Values, w: Work) -> Suggestion:
@@ -179,10 +179,12 @@ def speed_problems(v: Values, w: Work) -> list[Problem]:
         found.append(Problem("speed_by", text))
     speed = v.get("speed") if v.get("speed_by", "rev") == "rev" else v.get("speed_limit")
     key = "speed" if v.get("speed_by", "rev") == "rev" else "speed_limit"
-    if speed and speed > w.machine.highest_speed:
+    if speed and speed > w.machine.spindle.highest:
         found.append(
             Problem(
-                key, f"{w.machine.name} turns {w.machine.highest_speed:g}/min at most; {speed:g} is more.", blocks=False
+                key,
+                f"{w.machine.name} turns {w.machine.spindle.highest:g}/min at most; {speed:g} is more.",
+                blocks=False,
             )
         )
     if speed and key == "speed_limit" and speed > w.lathe.limit:

@@ -63,7 +63,7 @@ def _suggest_grip(v: Values, _: object) -> Suggestion:
 
 def _suggest_limit(_: Values, shop: Shop | None) -> Suggestion | None:
     return (
-        Suggestion(show(0.8 * shop.machine.highest_speed, digits=0), "four fifths of what the spindle turns")
+        Suggestion(show(0.8 * shop.machine.spindle.highest, digits=0), "four fifths of what the spindle turns")
         if shop
         else None
     )
@@ -101,7 +101,9 @@ def read_chucking(typed: Mapping[str, str], units: Units, shop: Shop) -> Answers
     """A lathe setup's fields as values, with what is missing or wrong."""
     answers = read(FIELDS, typed, shop, units)
     v = answers.values
-    wrong = judged(partial(check, v, shop.machine, units) for check in (_bore, _thick, _tailstock, _speed, _reach))
+    wrong = judged(
+        partial(check, v, shop.machine, units) for check in (_bore, _thick, _through, _tailstock, _speed, _reach)
+    )
     return answers.with_problems((*answers.problems, *wrong))
 
 
@@ -114,12 +116,11 @@ def _bore(v: Values, _: Machine, units: Units) -> Problem | None:
 
 def _thick(v: Values, machine: Machine, units: Units) -> Problem | None:
     """Whether the stock goes into the machine, and into what holds it."""
-    lathe = machine.lathe
-    assert lathe is not None
-    if v.diameter > lathe.largest_diameter:
-        most = show(lathe.largest_diameter, units=units)
+    chuck = machine.chuck
+    if v.diameter > chuck.largest:
+        most = show(chuck.largest, units=units)
         return Problem("diameter", f"{machine.name} takes {most} at most. Take a larger lathe.")
-    if v.held_in == "collet" and v.diameter > (most_held := COLLET_SHARE * lathe.chuck_diameter):
+    if v.held_in == "collet" and v.diameter > (most_held := COLLET_SHARE * chuck.diameter):
         most = show(most_held, digits=1, units=units)
         return Problem(
             "diameter", f"A collet of {machine.name} holds {most} at most. Take a thinner bar, or the chuck."
@@ -127,16 +128,25 @@ def _thick(v: Values, machine: Machine, units: Units) -> Problem | None:
     return None
 
 
+def _through(v: Values, machine: Machine, units: Units) -> Problem | None:
+    """Whether a bar for several pieces goes through the spindle."""
+    most = machine.chuck.through
+    if v.pieces < 2 or v.diameter <= most:
+        return None
+    text = f"A bar of {show(v.diameter, units=units)} doesn't go through the spindle of {machine.name}, {show(most, units=units)}: it is as long as what stands in the chuck. Take fewer pieces, or a larger lathe."
+    return Problem("pieces", text, blocks=False)
+
+
 def _tailstock(v: Values, machine: Machine, _: Units) -> Problem | None:
-    if not v.tailstock or (machine.lathe is not None and machine.lathe.tailstock):
+    if not v.tailstock or machine.turret.tailstock:
         return None
     return Problem("tailstock", f"{machine.name} has no tailstock. Choose “no”, or another lathe.")
 
 
 def _speed(v: Values, machine: Machine, _: Units) -> Problem | None:
-    if v.speed_limit <= machine.highest_speed:
+    if v.speed_limit <= machine.spindle.highest:
         return None
-    text = f"{machine.name} turns {machine.highest_speed:g}/min at most; {v.speed_limit:g} is more."
+    text = f"{machine.name} turns {machine.spindle.highest:g}/min at most; {v.speed_limit:g} is more."
     return Problem("speed_limit", text)
 
 
@@ -155,15 +165,14 @@ def chucking_frame(setup: Setup, values: Values, machine: Machine, section: Sect
     box = held.box
     part = replace(box, z1=0.0) if values.get("zero_by", "face") == "face" else box
     material = materials().get(setup.material) or next(iter(materials().values()))
-    origin = (machine.lathe.change_x / 2, 0.0, machine.lathe.change_z) if machine.lathe else (0.0, 0.0, 0.0)
+    origin = (machine.turret.change_x / 2, 0.0, machine.turret.change_z)
     return Frame(machine, material, box, part, box.z1 + held.clearance, (), box.z0, origin, chucking=held)
 
 
 def chucking(values: Values, machine: Machine, section: Section = ()) -> Chucking:
     """The geometry of a lathe setup; stand-ins where an answer is missing. ``section``: the stock's outlines, if it is no bar or tube."""
     v = drawable(FIELDS, values)
-    lathe = machine.lathe
-    assert lathe is not None
+    chuck = machine.chuck
     kind = v.get("stock_kind", "round")
     if _cast(v) and section:
         front = max(z for ring in section for z, _ in ring)
@@ -178,9 +187,9 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
         flats = v.diameter / 2
         radius = FlatBar(SIDES[kind], flats).corner if kind in SIDES else flats
         bore = v.get("bore", 0.0) / 2 if kind == "tube" else 0.0
-    held = Gripped(back, jaws, front, flats, radius, lathe.chuck_diameter / 2, lathe.chuck_length)
+    held = Gripped(back, jaws, front, flats, radius, chuck.diameter / 2, chuck.length)
     return Chucking(
-        (back, front, bore, radius), flats, bodies_of(v, held), v.get("speed_limit") or 0.8 * machine.highest_speed,
+        (back, front, bore, radius), flats, bodies_of(v, held), v.get("speed_limit") or 0.8 * machine.spindle.highest,
         v.get("clearance", 2.0), v.get("part_length"), kind, section,
     )  # fmt: skip
 

@@ -49,7 +49,7 @@ def job_schema() -> dict[str, Any]:
         for k in KINDS.values()
     ]
     defs["ContourRecord"]["properties"]["values"] = _values(CONTOUR_FIELDS)
-    lathes = [m.id for m in machines().values() if m.lathe is not None]
+    lathes = [m.id for m in machines().values() if m.kind == "lathe"]
     defs["Setup"]["if"] = {"properties": {"machine": {"enum": lathes}}, "required": ["machine"]}
     defs["Setup"]["then"] = {"properties": {"values": _values(CHUCKING_FIELDS)}}
     defs["Setup"]["else"] = {"properties": {"values": _values(FIELDS)}}

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bastler.core.moves import Bore, Drill, Dwell, Feed, Move, Rapid, Spindle, Tap
+from bastler.core.moves import Bore, Drill, Dwell, Feed, Move, Rapid, Tap, TurnSpindle
 from bastler.core.post.dialect import HoleWords
 
 
@@ -68,13 +68,13 @@ def _bored(b: Bore, x: float, y: float) -> list[Move]:
     if b.leave == "feed":
         return [*moves, Feed(None, None, b.start, b.feed)]
     if b.leave == "stop":
-        return [*moves, Spindle("stop"), Rapid(z=b.start), Spindle("right")]
-    return [*moves, Spindle("orient"), Rapid(x + b.shift, y), Rapid(z=b.start), Rapid(x, y), Spindle("right")]
+        return [*moves, TurnSpindle("stop"), Rapid(z=b.start), TurnSpindle("right")]
+    return [*moves, TurnSpindle("orient"), Rapid(x + b.shift, y), Rapid(z=b.start), Rapid(x, y), TurnSpindle("right")]
 
 
 def _tapped(t: Tap) -> list[Move]:
     feed = t.pitch * t.speed
-    forward, back = Spindle("left" if t.left else "right"), Spindle("right" if t.left else "left")
+    forward, back = TurnSpindle("left" if t.left else "right"), TurnSpindle("right" if t.left else "left")
     return [
         Feed(None, None, t.bottom, feed), *_wait(t.dwell_s), back, Feed(None, None, t.start, feed), forward,
     ]  # fmt: skip

@@ -8,7 +8,6 @@ from typing import Any
 
 from bastler.core.moves import (
     Catcher,
-    Chuck,
     Compensate,
     Curve,
     Dwell,
@@ -16,17 +15,18 @@ from bastler.core.moves import (
     Either,
     Feed,
     Move,
+    MoveChuck,
     Note,
     OwnText,
     Pause,
     Rapid,
     Slide,
-    Spindle,
     Surface,
     TapCycle,
     ThreadCut,
     ThreadCycle,
     TurnCycle,
+    TurnSpindle,
 )
 from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
@@ -85,13 +85,12 @@ class LatheWriter(Writer):
 
     def change_word(self) -> str:
         """The way to where the turret turns."""
-        lathe = self.plan.frame.machine.lathe
-        assert lathe is not None
-        return self.dialect.words.change_place.format(x=self.length(lathe.change_x), z=self.length(lathe.change_z))
+        turret = self.plan.frame.machine.turret
+        return self.dialect.words.change_place.format(x=self.length(turret.change_x), z=self.length(turret.change_z))
 
     def step(self, one: StepPlan, parts: tuple[StepPlan, ...]) -> None:
         """A step with its tool."""
-        if not self.plan.frame.machine.encoder and not self._turns:
+        if not self.plan.frame.machine.spindle.encoder and not self._turns:
             self.line(self.words.per_minute)
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
@@ -116,9 +115,8 @@ class LatheWriter(Writer):
         self._second, self._edge = False, (0.0, 0.0)
         self.forget()
         self._modal = {"motion": self.dialect.words.rapid}
-        lathe = self.plan.frame.machine.lathe
-        assert lathe is not None
-        self.here = [self.rounded(lathe.change_x), None, self.rounded(lathe.change_z)]
+        turret = self.plan.frame.machine.turret
+        self.here = [self.rounded(turret.change_x), None, self.rounded(turret.change_z)]
 
     def _tool_word(self, tool: Tool, offset: int) -> str:
         return self.words.tool.format(station=tool.pocket or tool.number, offset=offset)
@@ -150,7 +148,7 @@ class LatheWriter(Writer):
 
     def turn_feed(self, feed: float) -> str:
         """A feed per turn, or what comes of it per minute where the spindle has no encoder."""
-        if self.plan.frame.machine.encoder:
+        if self.plan.frame.machine.spindle.encoder:
             return self.per_turn(feed)
         return self.feed(feed * self._turns)
 
@@ -186,7 +184,7 @@ class LatheWriter(Writer):
         """By minutes, and back to feeds per turn."""
         self.line(self.words.per_minute)
         self.straight(self.dialect.words.feed, None, None, self._length_along(move.z), self.feed(move.rate))
-        if self.plan.frame.machine.encoder:
+        if self.plan.frame.machine.spindle.encoder:
             self.line(self.words.per_turn)
         self.forget()
 
@@ -278,7 +276,7 @@ class LatheWriter(Writer):
     def _catch(self, move: Catcher) -> None:
         self.line(self.words.catcher_out if move.out else self.words.catcher_in)
 
-    def _chuck(self, move: Chuck) -> None:
+    def _chuck(self, move: MoveChuck) -> None:
         self.line(self.words.chuck_open if move.open else self.words.chuck_close)
 
     def _wait(self, move: Dwell) -> None:
@@ -286,7 +284,7 @@ class LatheWriter(Writer):
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, TapCycle: _tap, Surface: _surface, Dwell: _wait,
-        Spindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, Chuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
+        TurnSpindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, MoveChuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 
     def move(self, move: Move) -> None:

@@ -21,9 +21,9 @@ from bastler.core.moves import (
     Pause,
     Rapid,
     Retract,
-    Spindle,
     Tap,
     Turn,
+    TurnSpindle,
 )
 from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.post.copies import alike, call
@@ -271,7 +271,7 @@ class MillWriter(Writer):
         self.forget()
 
     _WRITERS: dict[type, Callable[[Any, Any], None]] = {
-        Rapid: _rapid, Retract: _retract, Feed: _feed, Turn: _arc, Compensate: Writer._compensate, Dwell: Writer._dwell, Spindle: Writer._turn_spindle, Pause: Writer._pause,
+        Rapid: _rapid, Retract: _retract, Feed: _feed, Turn: _arc, Compensate: Writer._compensate, Dwell: Writer._dwell, TurnSpindle: Writer._turn_spindle, Pause: Writer._pause,
         Note: Writer._note, OwnText: Writer._own_text, Drill: _holes, Bore: _holes, Tap: _holes,
     }  # fmt: skip
 

@@ -15,7 +15,7 @@ from bastler.core.moves import (
     Note,
     OwnText,
     Pause,
-    Spindle,
+    TurnSpindle,
 )
 from bastler.core.planning.plan import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
@@ -138,7 +138,7 @@ class Writer:
 
     def ask_speed(self, speed: float) -> None:
         """Where the spindle's speed is set by hand, the program waits for it."""
-        if not self.plan.frame.machine.by_hand or self._by_hand == speed:
+        if not self.plan.frame.machine.spindle.by_hand or self._by_hand == speed:
             return
         self._by_hand = speed
         message = self.plain(f"set {self.speed(speed)} /min")
@@ -164,7 +164,7 @@ class Writer:
         seconds = f"{move.seconds:.{self.dialect.numbers.dwell}f}"
         self.line(self.dialect.words.dwell.format(dwell_ms=f"{move.seconds * 1000:.0f}", dwell_s=seconds))
 
-    def _turn_spindle(self, move: Spindle) -> None:
+    def _turn_spindle(self, move: TurnSpindle) -> None:
         words = self.dialect.words
         self.line({"right": words.spindle_right, "left": words.spindle_left, "stop": words.spindle_stop,
                    "orient": words.spindle_orient}[move.turn])  # fmt: skip

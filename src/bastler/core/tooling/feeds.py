@@ -27,7 +27,7 @@ def suggest_speed(tool: Tool, material: Material, machine: Machine, units: Units
     """Spindle speed in rev/min, within the machine's range."""
     vc = cutting_speed(tool, material)
     wanted = 1000 * vc / (math.pi * tool.diameter)
-    speed = min(max(wanted, machine.lowest_speed), machine.highest_speed)
+    speed = min(max(wanted, machine.spindle.lowest), machine.spindle.highest)
     own = own_for(tool, material)
     where = said_own(tool, material) if own is not None and own.speed is not None else f"in {material.name}"
     reason = f"{said(vc, Kind.CUTTING_SPEED, units, 0)} {where}"

@@ -12,53 +12,40 @@ from msgspec import Struct
 from bastler.core.data import DATA, own_files, table
 
 Axes = tuple[float, float, float]
+Curve = tuple[tuple[float, float, float], ...]
+KINDS = ("mill", "lathe")
 
 
-class Lathe(Struct, frozen=True):
-    """What only a lathe has. mm; ``change_x`` a diameter, with ``change_z`` from the part's zero."""
+class Axis(Struct, frozen=True):
+    """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second²."""
 
-    side: str
-    carrier: str
-    tailstock: bool
-    chuck_diameter: float
-    chuck_length: float
-    largest_diameter: float
+    letter: str
+    travel: float
+    rapid: float
+    acceleration: float
+    rotary: bool = False
+
+
+class Chuck(Struct, frozen=True):
+    """What holds stock at a spindle, mm; ``largest``: the thickest that it turns, ``through``: the thickest bar that goes through."""
+
+    diameter: float
+    length: float
+    largest: float
     through: float
-    change_x: float
-    change_z: float
 
 
-class Machine(Struct, frozen=True):
-    """A three-axis milling machine, or a two-axis ``lathe``, whose X is counted as a radius here.
+class Spindle(Struct, frozen=True):
+    """What turns. ``curve`` rows of rev/min, kW, Nm; ``encoder``: whether feeds and threads can follow its turns; ``by_hand``: its speed is
+    set by a person, with belts or a knob; ``chuck``: if it holds the stock."""
 
-    ``travel`` mm; ``rapid`` mm/min; ``acceleration`` mm/s²; ``curve`` rows of rev/min, kW, Nm;
-    ``coolants``: the ways of cooling that it has. ``encoder``: whether feeds and threads can follow the spindle's turns; ``by_hand``: its speed is
-    set by a person, with belts or a knob.
-    ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
-    ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
-    """
-
-    id: str
     name: str
-    kind: str
-    units: str
-    dialect: str
-    travel: Axes
-    rapid: Axes
-    acceleration: Axes
-    feed_limit: float
-    lowest_speed: float
-    highest_speed: float
-    curve: tuple[tuple[float, float, float], ...]
-    tool_change_s: float
-    nose_to_table: float
-    pockets: int = 1
-    probe: bool = False
-    change_at: tuple[float, float] | None = None
-    lathe: Lathe | None = None
-    coolants: tuple[str, ...] = ("flood",)
+    lowest: float
+    highest: float
+    curve: Curve
     encoder: bool = True
     by_hand: bool = False
+    chuck: Chuck | None = None
 
     def torque(self, speed: float) -> float:
         """Torque at a speed in Nm, between the rows of the curve along 1/n where power holds."""
@@ -67,6 +54,78 @@ class Machine(Struct, frozen=True):
     def power(self, speed: float) -> float:
         """Power at a speed in kW."""
         return _along(self.curve, speed, 1)
+
+
+class Turret(Struct, frozen=True):
+    """What carries a lathe's tools, and the tailstock across from it. mm; tools are changed at ``change_x``, a diameter, and ``change_z`` from the part's zero."""
+
+    side: str
+    carrier: str
+    tailstock: bool
+    change_x: float
+    change_z: float
+
+
+class Machine(Struct, frozen=True):
+    """A machine's profile; X of a lathe is counted as a radius here. ``spindles``: the first one is the main one.
+
+    ``coolants``: the ways of cooling that it has. ``change_at``: X and Y from machine zero where tools are changed, where they are if ``None``;
+    ``nose_to_table`` the gap under the spindle nose with Z at its upper end, mm.
+    """
+
+    id: str
+    name: str
+    kind: str
+    units: str
+    dialect: str
+    axes: tuple[Axis, ...]
+    spindles: tuple[Spindle, ...]
+    feed_limit: float
+    tool_change_s: float
+    nose_to_table: float = 0.0
+    pockets: int = 1
+    change_at: tuple[float, float] | None = None
+    carries: Turret | None = None
+    coolants: tuple[str, ...] = ("flood",)
+
+    @property
+    def spindle(self) -> Spindle:
+        """The main spindle."""
+        return self.spindles[0]
+
+    @property
+    def chuck(self) -> Chuck:
+        """What holds the stock; only a lathe's own code asks for it."""
+        if self.spindle.chuck is None:
+            raise TypeError(f"{self.name} has no chuck")
+        return self.spindle.chuck
+
+    @property
+    def turret(self) -> Turret:
+        """What carries the tools; only a lathe's own code asks for it."""
+        if self.carries is None:
+            raise TypeError(f"{self.name} has no turret")
+        return self.carries
+
+    @property
+    def travel(self) -> Axes:
+        """Of X, Y and Z, mm; 0 for an axis that it hasn't."""
+        return self._of_axes("travel", 0.0)
+
+    @property
+    def rapid(self) -> Axes:
+        """Of X, Y and Z, mm/min."""
+        return self._of_axes("rapid", self.axes[0].rapid)
+
+    @property
+    def acceleration(self) -> Axes:
+        """Of X, Y and Z, mm/s²."""
+        return self._of_axes("acceleration", self.axes[0].acceleration)
+
+    def _of_axes(self, what: str, otherwise: float) -> Axes:
+        found = {a.letter: float(getattr(a, what)) for a in self.axes}
+        x, y, z = (found.get(letter, otherwise) for letter in "XYZ")
+        return (x, y, z)
 
 
 def _along(curve: tuple[tuple[float, float, float], ...], speed: float, column: int) -> float:
@@ -82,36 +141,55 @@ def _along(curve: tuple[tuple[float, float, float], ...], speed: float, column: 
     return curve[-1][column]
 
 
-def _axes(row: Mapping[str, float]) -> Axes:
-    return (row["x"], row["y"], row["z"])
-
-
 def parse_machine(data: Mapping[str, Any]) -> Machine:
-    """A profile from its TOML table; raises ``KeyError`` naming a missing key."""
-    spindle = data["spindle"]
+    """A profile from its TOML table, of today's form or of the one before; raises ``KeyError`` or ``ValueError`` naming what is wrong."""
+    data = dict(_of_old(data) if "spindle" in data else data)
+    if data["kind"] not in KINDS:
+        raise ValueError(f"kind {data['kind']!r}")
+    axes = tuple(Axis(**row) for row in data.pop("axes"))
+    spindles = tuple(_spindle(row) for row in data.pop("spindles"))
+    turret = data.pop("turret", None)
+    change = data.pop("change_at", None)
     return Machine(
-        id=data["id"],
-        name=data["name"],
-        kind=data["kind"],
-        units=data["units"],
-        dialect=data["dialect"],
-        travel=_axes(data["travel"]),
-        rapid=_axes(data["rapid"]),
-        acceleration=_axes(data["acceleration"]),
-        feed_limit=data["feed_limit"],
-        lowest_speed=spindle["lowest"],
-        highest_speed=spindle["highest"],
-        curve=tuple((row[0], row[1], row[2]) for row in spindle["curve"]),
-        tool_change_s=data["tool_change_s"],
-        nose_to_table=data["nose_to_table"],
-        pockets=data.get("pockets", 1),
-        probe=data.get("probe", False),
-        change_at=(data["change_at"]["x"], data["change_at"]["y"]) if "change_at" in data else None,
-        lathe=Lathe(**data["lathe"]) if data["kind"] == "lathe" else None,
-        coolants=tuple(data.get("coolants", ("flood",))),
-        encoder=data.get("encoder", True),
-        by_hand=data.get("by_hand", False),
-    )
+        axes=axes, spindles=spindles, carries=Turret(**turret) if turret is not None else None,
+        change_at=(change["x"], change["y"]) if change is not None else None, coolants=tuple(data.pop("coolants", ("flood",))), **data,
+    )  # fmt: skip
+
+
+def _spindle(row: Mapping[str, Any]) -> Spindle:
+    curve = tuple((r[0], r[1], r[2]) for r in row["curve"])
+    chuck = Chuck(**row["chuck"]) if "chuck" in row else None
+    return Spindle(**{**row, "curve": curve, "chuck": chuck})
+
+
+def _of_old(data: Mapping[str, Any]) -> dict[str, Any]:
+    """A profile of the form before: one table for each of travels, rates and the one spindle, another for what only a lathe has."""
+    new = {
+        k: v
+        for k, v in data.items()
+        if k not in ("travel", "rapid", "acceleration", "spindle", "lathe", "probe", "encoder", "by_hand")
+    }
+    rows = {key: data[key] for key in ("travel", "rapid", "acceleration")}
+    letters = "xyz" if data["kind"] == "mill" else "xz"
+    new["axes"] = [{"letter": a.upper(), **{key: row[a] for key, row in rows.items()}} for a in letters]
+    spindle = {
+        "name": "main",
+        **data["spindle"],
+        "encoder": data.get("encoder", True),
+        "by_hand": data.get("by_hand", False),
+    }
+    if "lathe" in data:
+        old = dict(data["lathe"])
+        names = {
+            "diameter": "chuck_diameter",
+            "length": "chuck_length",
+            "largest": "largest_diameter",
+            "through": "through",
+        }
+        spindle["chuck"] = {key: old.pop(was) for key, was in names.items()}
+        new["turret"] = old
+    new["spindles"] = [spindle]
+    return new
 
 
 def machines() -> Mapping[str, Machine]:

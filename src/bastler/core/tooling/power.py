@@ -43,7 +43,7 @@ def drilling_power(tool: Tool, material: Material, speed: float, feed: float) ->
 
 def available(machine: Machine, speed: float) -> float:
     """Power in kW that the spindle gives at a speed, by its torque and by its power."""
-    return min(machine.power(speed), machine.torque(speed) * speed / 9549.3)
+    return min(machine.spindle.power(speed), machine.spindle.torque(speed) * speed / 9549.3)
 
 
 def thinning(tool: Tool, width: float) -> float:

@@ -5,22 +5,30 @@ Values are typed like everywhere; the file holds plain metric numbers, as the sh
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from pathlib import Path
-from typing import Any
+
+from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Values, read
 from bastler.core.graphs import machine_graph
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, evaluate, show
 from bastler.core.tooling.coolant import WAYS
-from bastler.core.tooling.machines import Lathe, Machine, machines
+from bastler.core.tooling.machines import Axis, Chuck, Curve, Machine, Spindle, Turret, machines
 from bastler.core.tooling.own import OwnKind, quoted, write
 
 SIZE = Limits(0, 20_000, low_open=True)
 PLACE = Limits(-20_000, 20_000)
 RATE = Limits(0, 100_000, low_open=True)
 AXES = ("x", "y", "z")
+CHUCK_FIELDS = {
+    "diameter": "chuck_diameter",
+    "length": "chuck_length",
+    "largest": "largest_diameter",
+    "through": "through",
+}
+"""Fields of the form by what they are of the chuck."""
 
 
 def _mill(v: Values) -> bool:
@@ -81,30 +89,32 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         *(Field(f"has_{key}", f"Has {word.lower()}", "Cut", Kind.FLAG, f"Can it cool by {word.lower()}?", "yes" if key == "flood" else "no") for key, word in WAYS if key != "off"),
         Field("encoder", "Spindle encoder", "Cut", Kind.FLAG, "Does it know how the spindle stands, so that feeds and threads follow its turns?", "yes", shown=lambda v: not _mill(v)),
         Field("by_hand", "Speed by hand", "Cut", Kind.FLAG, "Is the spindle speed set by hand, with belts or a knob?", "no"),
-        Field("probe", "Has a probe", "Cut", Kind.FLAG, "Does it have a probe to measure with?", "no"),
     )  # fmt: skip
 
 
 def typed(machine: Machine) -> dict[str, str]:
     """A machine as typed texts, metric."""
+    spindle = machine.spindle
     values = {"kind": machine.kind, "units": machine.units, "dialect": machine.dialect, "nose_to_table": show(machine.nose_to_table), "feed_limit": show(machine.feed_limit),
-              "lowest": show(machine.lowest_speed), "highest": show(machine.highest_speed), "tool_change_s": show(machine.tool_change_s),
-              "pockets": str(machine.pockets), "probe": "yes" if machine.probe else "no",
-              "encoder": "yes" if machine.encoder else "no", "by_hand": "yes" if machine.by_hand else "no",
+              "lowest": show(spindle.lowest), "highest": show(spindle.highest), "tool_change_s": show(machine.tool_change_s),
+              "pockets": str(machine.pockets), "encoder": _said(spindle.encoder), "by_hand": _said(spindle.by_hand),
               **{f"has_{key}": "yes" if key in machine.coolants else "no" for key, _ in WAYS if key != "off"},
-              "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in machine.curve)}  # fmt: skip
+              "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in spindle.curve)}  # fmt: skip
     for key, row in (("travel", machine.travel), ("rapid", machine.rapid), ("acceleration", machine.acceleration)):
         values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
     if machine.change_at is not None:
         values |= {"change_x": show(machine.change_at[0]), "change_y": show(machine.change_at[1])}
-    if machine.lathe is not None:
-        lathe = machine.lathe
-        values |= {
-            k: show(getattr(lathe, k)) for k in ("chuck_diameter", "chuck_length", "largest_diameter", "through")
-        }
-        values |= {"side": lathe.side, "carrier": lathe.carrier, "tailstock": "yes" if lathe.tailstock else "no"}
-        values |= {"turret_x": show(lathe.change_x), "turret_z": show(lathe.change_z)}
+    if spindle.chuck is not None:
+        values |= {field: show(getattr(spindle.chuck, key)) for key, field in CHUCK_FIELDS.items()}
+    if machine.carries is not None:
+        turret = machine.carries
+        values |= {"side": turret.side, "carrier": turret.carrier, "tailstock": _said(turret.tailstock)}
+        values |= {"turret_x": show(turret.change_x), "turret_z": show(turret.change_z)}
     return values
+
+
+def _said(flag: bool) -> str:
+    return "yes" if flag else "no"
 
 
 def parse_curve(text: str) -> tuple[tuple[float, float, float], ...]:
@@ -123,9 +133,9 @@ def parse_curve(text: str) -> tuple[tuple[float, float, float], ...]:
 
 
 def machine_of(
-    machine_id: str, name: str, texts: Mapping[str, str], form: tuple[Field, ...]
+    machine_id: str, name: str, texts: Mapping[str, str], form: tuple[Field, ...], known: Mapping[str, str]
 ) -> tuple[Machine | None, Answers]:
-    """A machine from typed texts; ``None`` with what is missing or wrong."""
+    """A machine from typed texts; ``None`` with what is missing or wrong. ``known``: the kind of machine of each dialect."""
     answers = read(form, texts, None, "mm")
     problems, v = list(answers.problems), answers.values
     curve: tuple[tuple[float, float, float], ...] = ()
@@ -137,9 +147,9 @@ def machine_of(
         problems.append(Problem("highest", "The fastest speed must be above the slowest."))
     if (v.get("change_x") is None) != (v.get("change_y") is None):
         problems.append(Problem("change_y", "Give both X and Y of the place where tools are changed, or none."))
-    lathe_words = str(v.get("dialect", "")).startswith("iso-lathe")
-    if v.get("dialect") and lathe_words != (v.get("kind") == "lathe"):
-        other = "iso-lathe-a" if v.get("kind") == "lathe" else "iso-mill"
+    dialect = known.get(v.get("dialect", ""))
+    if dialect is not None and dialect != v.get("kind"):
+        other = min((name for name, kind in known.items() if kind == v.kind), key=len)
         problems.append(Problem("dialect", f"{v.dialect} is for the other kind of machine. Choose one like {other}."))
     answers = answers.with_problems(problems)
     if not answers.complete:
@@ -147,77 +157,75 @@ def machine_of(
     return _made(machine_id, name, v, curve), answers
 
 
-def _made(machine_id: str, name: str, v: Values, curve: tuple[tuple[float, float, float], ...]) -> Machine:
-    def axes(key: str) -> tuple[float, float, float]:
-        x = v.get(f"{key}_x")
-        return (x, v.get(f"{key}_y", 0.0 if key == "travel" else x), v.get(f"{key}_z"))
-
-    lathe = None
-    if v.kind == "lathe":
-        lathe = Lathe(
-            v.side,
-            v.carrier,
-            v.tailstock,
-            v.chuck_diameter,
-            v.chuck_length,
-            v.largest_diameter,
-            v.through,
-            v.turret_x,
-            v.turret_z,
-        )
-
+def _made(machine_id: str, name: str, v: Values, curve: Curve) -> Machine:
+    turned = v.get("chuck_diameter") is not None
+    axes = tuple(
+        Axis(a.upper(), *(v.get(f"{key}_{a}") for key in ("travel", "rapid", "acceleration")))
+        for a in AXES
+        if v.get(f"travel_{a}") is not None
+    )
+    chuck = Chuck(**{key: v.get(field) for key, field in CHUCK_FIELDS.items()}) if turned else None
+    spindle = Spindle("main", v.lowest, v.highest, curve, v.get("encoder", True), v.by_hand, chuck)
     return Machine(
-        id=machine_id, name=name, kind=v.kind, units=v.units, dialect=v.dialect, travel=axes("travel"), rapid=axes("rapid"),
-        acceleration=axes("acceleration"), feed_limit=v.feed_limit, lowest_speed=v.lowest, highest_speed=v.highest, curve=curve,
-        tool_change_s=v.tool_change_s, nose_to_table=v.get("nose_to_table", 0.0), pockets=v.pockets, probe=v.probe,
-        change_at=(v.change_x, v.change_y) if v.get("change_x") is not None else None,
-        lathe=lathe, coolants=tuple(key for key, _ in WAYS if key != "off" and v.get(f"has_{key}")),
-        encoder=v.get("encoder", True), by_hand=v.by_hand,
+        machine_id, name, v.kind, v.units, v.dialect, axes, (spindle,), v.feed_limit, v.tool_change_s, v.get("nose_to_table", 0.0), v.pockets,
+        (v.change_x, v.change_y) if v.get("change_x") is not None else None,
+        Turret(v.side, v.carrier, v.tailstock, v.turret_x, v.turret_z) if turned else None,
+        tuple(key for key, _ in WAYS if key != "off" and v.get(f"has_{key}")),
     )  # fmt: skip
 
 
 def save(machine: Machine) -> Path:
     """Keep a profile as the user's own file; raises :class:`Unusable` in words."""
-
-    def table(name: str, row: tuple[Any, ...]) -> list[str]:
-        return [f"\n[{name}]", *(f"{a} = {float(v)!r}" for a, v in zip(AXES, row, strict=True))]
-
-    lines = [
-        "# Machine profile. Lengths mm, rates mm/min, accelerations mm/s2.", f"id = {quoted(machine.id)}", f"name = {quoted(machine.name)}",
-        f"kind = {quoted(machine.kind)}", f"units = {quoted(machine.units)}", f"dialect = {quoted(machine.dialect)}", f"feed_limit = {machine.feed_limit!r}",
-        f"tool_change_s = {machine.tool_change_s!r}", f"nose_to_table = {machine.nose_to_table!r}", f"pockets = {machine.pockets}",
-        f"probe = {'true' if machine.probe else 'false'}", f"coolants = {list(machine.coolants)!r}".replace("'", '"'),
-        f"encoder = {'true' if machine.encoder else 'false'}", f"by_hand = {'true' if machine.by_hand else 'false'}",
-        *table("travel", machine.travel), *table("rapid", machine.rapid), *table("acceleration", machine.acceleration),
-        *([] if machine.change_at is None else ["\n[change_at]", *(f"{a} = {float(p)!r}" for a, p in zip("xy", machine.change_at, strict=True))]),
-        "\n[spindle]", f"lowest = {machine.lowest_speed!r}", f"highest = {machine.highest_speed!r}", f"curve = {[list(r) for r in machine.curve]!r}",
-        *(_lathe_table(machine.lathe) if machine.lathe is not None else ()),
-    ]  # fmt: skip
+    plain = (
+        "id",
+        "name",
+        "kind",
+        "units",
+        "dialect",
+        "feed_limit",
+        "tool_change_s",
+        "nose_to_table",
+        "pockets",
+        "coolants",
+    )
+    lines = ["# Machine profile. Lengths mm, rates mm/min, accelerations mm/s2.", *_rows(machine, plain)]
+    for axis in machine.axes:
+        lines += ["\n[[axes]]", *_rows(axis, Axis.__struct_fields__)]
+    for spindle in machine.spindles:
+        lines += ["\n[[spindles]]", *_rows(spindle, [k for k in Spindle.__struct_fields__ if k != "chuck"])]
+        if spindle.chuck is not None:
+            lines += ["[spindles.chuck]", *_rows(spindle.chuck, Chuck.__struct_fields__)]
+    if machine.carries is not None:
+        lines += ["\n[turret]", *_rows(machine.carries, Turret.__struct_fields__)]
+    if machine.change_at is not None:
+        lines += ["\n[change_at]", *(f"{a} = {_toml(float(p))}" for a, p in zip("xy", machine.change_at, strict=True))]
     return write("machines", machine.id, lines)
 
 
-def _lathe_table(lathe: Lathe) -> list[str]:
-    def text(value: Any) -> str:
-        return (
-            quoted(value)
-            if isinstance(value, str)
-            else str(value).lower()
-            if isinstance(value, bool)
-            else repr(float(value))
-        )
-
-    return ["\n[lathe]", *(f"{k} = {text(getattr(lathe, k))}" for k in Lathe.__struct_fields__)]
+def _rows(of: Struct, keys: Iterable[str]) -> list[str]:
+    return [f"{key} = {_toml(getattr(of, key))}" for key in keys]
 
 
-def own_machines(dialects: tuple[tuple[str, str], ...]) -> OwnKind:
-    """Machine profiles as the user's own; ``dialects`` are the names and titles to choose from."""
-    form = fields(dialects)
+def _toml(value: object) -> str:
+    """A text, a flag, a number, or rows of them."""
+    if isinstance(value, str):
+        return quoted(value)
+    if isinstance(value, bool):
+        return str(value).lower()
+    if isinstance(value, tuple):
+        return f"[{', '.join(map(_toml, value))}]"
+    return repr(value)
+
+
+def own_machines(known: Mapping[str, str]) -> OwnKind:
+    """Machine profiles as the user's own; ``known``: the kind of machine of each dialect."""
+    form = fields(tuple((name, name) for name in known))
     return OwnKind(
         "machine",
         form,
         machines,
         typed,
-        lambda key, name, texts: machine_of(key, name, texts, form),
+        lambda key, name, texts: machine_of(key, name, texts, form, known),
         save,
         machine_graph,
     )

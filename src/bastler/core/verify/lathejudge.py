@@ -171,8 +171,7 @@ class LatheJudge(Verdict):
                 self.add("bar-feed", "warn", text, move)
 
     def _travel(self) -> None:
-        m, lathe = self.motion, self.plan.frame.machine.lathe
-        assert lathe is not None
+        m = self.motion
         moves = np.flatnonzero(np.isin(m.kind, (*ALONG_AXES, THREAD)))
         if not len(moves):
             return

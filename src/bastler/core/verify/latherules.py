@@ -195,8 +195,7 @@ def _fallen(judge: LatheJudge, happened: Happened, cutting: NDArray[np.bool_]) -
 def _indexing(judge: LatheJudge) -> None:
     """The turret turns where none of its tools, swung past, reaches the metal."""
     m, plan = judge.motion, judge.plan
-    lathe = plan.frame.machine.lathe
-    if lathe is None or lathe.carrier != TURRET:
+    if plan.frame.machine.turret.carrier != TURRET:
         return
     axial = {n: t.gauge_length if t.cutter is None or t.cutter.reach != "out" else 0.0 for n, t in plan.tools.items()}
     longest = max(axial, key=lambda n: axial[n], default=None)

@@ -113,12 +113,14 @@ class Verdict:
     def limits(self, cutting: NDArray[np.bool_], feeding: NDArray[np.bool_]) -> None:
         """Speeds of cutting moves and feeds of feeding ones that the machine hasn't: one finding each, with the worst."""
         m, machine = self.motion, self.plan.frame.machine
-        beyond = (m.speed > machine.highest_speed + SPEED_NOTICED) | (m.speed < machine.lowest_speed - SPEED_NOTICED)
+        beyond = (m.speed > machine.spindle.highest + SPEED_NOTICED) | (
+            m.speed < machine.spindle.lowest - SPEED_NOTICED
+        )
         fast = np.flatnonzero(cutting & (m.speed > 0) & beyond)
         if len(fast):
-            off = np.maximum(m.speed[fast] - machine.highest_speed, machine.lowest_speed - m.speed[fast])
+            off = np.maximum(m.speed[fast] - machine.spindle.highest, machine.spindle.lowest - m.speed[fast])
             worst = fast[np.argmax(off)]
-            text = f"The machine turns {machine.lowest_speed:g} to {machine.highest_speed:g} /min; {m.speed[worst]:.0f} /min is outside. Change the speed."
+            text = f"The machine turns {machine.spindle.lowest:g} to {machine.spindle.highest:g} /min; {m.speed[worst]:.0f} /min is outside. Change the speed."
             self.gathered("speed-limit", "warn", text, fast)
         much = np.flatnonzero(feeding & (m.feed > machine.feed_limit + 1e-6))
         if len(much):

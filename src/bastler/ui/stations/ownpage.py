@@ -126,7 +126,7 @@ class OwnPage(Page):
 
 def machine_page(session: Session, theme: Theme) -> OwnPage:
     """The setup's machine with its spindle's curve."""
-    kind = own_machines(tuple((d.name, d.name) for d in dialects().values()))
+    kind = own_machines({d.name: d.machine for d in dialects().values()})
     return OwnPage(session, theme, kind, {"Place": "Program", "Size": "Axes", "Cut": "Spindle and tools"})
 
 

@@ -11,7 +11,7 @@ from bastler.core.cycles.lathefields import LONG, NOT_NEGATIVE, SIZE
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.halfsection import clean, clipped, volume
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Spindle, Surface, TapCycle
+from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Surface, TapCycle, TurnSpindle
 from bastler.core.planning.lathe.space import edge_along
 from bastler.core.planning.lathe.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
@@ -126,9 +126,9 @@ def _plan(v: Values, w: Work) -> list[Move]:
     if _taps(v):
         moves += [
             _tapped(v, bottom),
-            Spindle("right" if tool.left_hand else "left"),
+            TurnSpindle("right" if tool.left_hand else "left"),
             _tapped(v, start),
-            Spindle("left" if tool.left_hand else "right"),
+            TurnSpindle("left" if tool.left_hand else "right"),
         ]
         return [*moves, Rapid(None, None, front + GAP_MM)]
     peck = v.get("peck", 0.0) or 0.0
@@ -191,7 +191,7 @@ def _suggest_feed(v: Values, w: Work) -> Suggestion:
 
 
 def _suggest_holder(_: Values, w: Work) -> Suggestion:
-    if not w.machine.encoder:
+    if not w.machine.spindle.encoder:
         return Suggestion("floating", "the machine has no spindle encoder")
     return Suggestion("rigid", "the usual one")
 

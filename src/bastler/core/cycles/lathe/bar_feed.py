@@ -7,7 +7,7 @@ from bastler.core.cycles.lathefields import LONG, SIZE
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.halfsection import Area, clipped, polygons
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Chuck, Dwell, Move, Rapid, Slide, Spindle
+from bastler.core.moves import Dwell, Move, MoveChuck, Rapid, Slide, TurnSpindle
 from bastler.core.planning.lathe.space import space, way_is_clear
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
@@ -79,13 +79,13 @@ def _plan(v: Values, w: Work) -> list[Move]:
         end = float(held.bounds[2])
         far = max(front, v.stop_z + BEFORE_MM)
         return [
-            Spindle("stop"), Rapid(high, None, far), Rapid(0.0), Rapid(None, None, end + BEFORE_MM), Slide(end - v.grip, v.feed),
-            Chuck(open=True), Dwell(v.wait), Slide(v.stop_z - v.grip, v.feed), Chuck(open=False), Dwell(v.wait),
+            TurnSpindle("stop"), Rapid(high, None, far), Rapid(0.0), Rapid(None, None, end + BEFORE_MM), Slide(end - v.grip, v.feed),
+            MoveChuck(open=True), Dwell(v.wait), Slide(v.stop_z - v.grip, v.feed), MoveChuck(open=False), Dwell(v.wait),
             Slide(v.stop_z + BEFORE_MM, v.feed), Rapid(None, None, far), Rapid(high),
         ]  # fmt: skip
     return [
-        Spindle("stop"), Rapid(high, None, front), Rapid(None, None, v.stop_z), Rapid(0.0), Chuck(open=True), Dwell(v.wait),
-        Chuck(open=False), Dwell(v.wait), Rapid(None, None, front), Rapid(high),
+        TurnSpindle("stop"), Rapid(high, None, front), Rapid(None, None, v.stop_z), Rapid(0.0), MoveChuck(open=True), Dwell(v.wait),
+        MoveChuck(open=False), Dwell(v.wait), Rapid(None, None, front), Rapid(high),
     ]  # fmt: skip
 
 

@@ -67,7 +67,7 @@ def _refused(v: Values, w: Work) -> Problem | None:
     if tool.in_plane.reach != ("in" if inside(v) else "out"):
         text = f"Tool {tool.number} ({tool.name}) is not for threads {'in a bore' if inside(v) else 'outside'}. Take another."
         return Problem("tool", text)
-    if not w.machine.encoder:
+    if not w.machine.spindle.encoder:
         text = f"{w.machine.name} has no spindle encoder: its feed can't follow the spindle's turns, so it cuts no threads. Choose another machine, or a tap in a floating holder."
         return Problem("tool", text)
     if v.end_z >= v.start_z:
