@@ -189,7 +189,7 @@ def test_the_engine_keeps_the_moments_of_what_is_in_view(demo: Person) -> None:
     with pytest.raises(Cancelled):
         engine.check(Request(other, cell=0.7), progress=share.append, cancelled=lambda: bool(share) and share[-1] > 0.4)
     heights, _ = engine.stock_at(len(first.motion) - 1, 1.0)
-    assert (heights == first.heights).all()
+    assert (heights == first.field.heights).all()
 
 
 # job files

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtGui import QColor
 from pytestqt.qtbot import QtBot
 
-from bastler.core.checked import DEVIATIONS
+from bastler.core.checked import DEVIATIONS, deviation
 from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
 from bastler.core.graphs import machine_graph, material_graph, nice
@@ -185,7 +185,7 @@ def test_rows_are_built_when_they_are_seen(qtbot: QtBot) -> None:
 def test_deviation_has_a_word_for_every_class(demo: Person) -> None:
     demo.checked()
     checked = demo.window.session.checked
-    classes = checked.deviation(checked.field.heights)
+    classes = deviation(checked.field.heights, checked.field.target)
     assert DEVIATIONS[2][0] == "right"
     assert (classes == 2).mean() > 0.99
     low = checked.field.heights.copy()
@@ -194,7 +194,7 @@ def test_deviation_has_a_word_for_every_class(demo: Person) -> None:
         checked.field.target[0, 1] + 0.2,
         checked.field.target[0, 2] + 5,
     )
-    assert checked.deviation(low)[0, :3].tolist() == [0, 3, 4]
+    assert deviation(low, checked.field.target)[0, :3].tolist() == [0, 3, 4]
     demo.control(__import__("PyQt6.QtCore", fromlist=["Qt"]).Qt.Key.Key_3)
     pane = demo.window.solid
     pane.compare.click()

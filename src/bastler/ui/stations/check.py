@@ -244,6 +244,7 @@ class CheckStation(Station):
             self.tools.setText("")
             return
         if checked is None or not len(checked.motion):
+            self._no_moment()
             self.verdict.setText("Nothing to check yet")
             self.detail.setText(self.session.plan.setup_asks() or "Complete a step first.")
             self.tools.setText("")
@@ -372,6 +373,12 @@ class CheckStation(Station):
         self.readings["Line"].setText(str(int(m.line[move])))
         step = int(checked.step_of_move[move])
         self.now.setText(checked.step_names[step] if step >= 0 else f"{clock(seconds)} min")
+
+    def _no_moment(self) -> None:
+        """There is nothing to be read."""
+        self.now.setText("At the start")
+        for value in self.readings.values():
+            value.setText("–")
 
     def _since(self, seconds: float) -> None:
         """What happened between the moment that is held and the one shown."""
