@@ -9,7 +9,7 @@ from pathlib import Path
 from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.request import Request
 
 EXAMPLES = Path(__file__).parents[1] / "examples"

@@ -19,8 +19,8 @@ from bastler.core.engine import Engine
 from bastler.core.gcode.motion import CHANGE, RAPID, THREAD
 from bastler.core.job.document import ContourRecord, ElementRecord, Job, Setup, Step, ToolRecord
 from bastler.core.planner import plan
-from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan
 from bastler.core.request import Request
 from bastler.core.tooling import cutting
 from bastler.core.tooling.cuttingdata import feed_per_tooth

@@ -30,7 +30,7 @@ from bastler.core import faults
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, dialects_for
 from bastler.core.problems import Unusable

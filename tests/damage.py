@@ -18,11 +18,11 @@ from bastler.core.fields import Field
 from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
 from bastler.core.job.clamping import FIELDS
 from bastler.core.job.document import Job
-from bastler.core.job.store import dump, load, parse
+from bastler.core.jobfiles.store import dump, load, parse
 from bastler.core.planner import plan
-from bastler.core.planning.choices import tool_choices
-from bastler.core.planning.magazine import magazine
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.choices import tool_choices
+from bastler.core.plans.magazine import magazine
+from bastler.core.plans.plan import Plan
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind

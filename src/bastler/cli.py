@@ -12,12 +12,13 @@ import typer
 
 from bastler import __version__
 from bastler.core import faults
+from bastler.core.diskfiles import read_file, write_atomically
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, load, read_file, write_atomically
+from bastler.core.jobfiles.store import SUFFIX, load
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
-    from bastler.core.planning.plan import Plan
+    from bastler.core.plans.plan import Plan
 
 app = typer.Typer(add_completion=False, no_args_is_help=False, pretty_exceptions_enable=False, rich_markup_mode=None)
 
@@ -240,7 +241,7 @@ def import_command(
     """Put the contours of a DXF drawing into a job."""
     from bastler.core.exchange.dxfread import MM, read_dxf
     from bastler.core.geometry.fitting import chained
-    from bastler.core.job import store
+    from bastler.core.jobfiles import store
     from bastler.core.planning.imported import contour_of
 
     if units and units not in MM:
@@ -326,7 +327,7 @@ def export_command(
 @app.command("schema")
 def schema_command() -> int:
     """Print the JSON Schema of the job file, with every cycle's fields."""
-    from bastler.core.job.schema import job_schema
+    from bastler.core.jobfiles.schema import job_schema
 
     print(json.dumps(job_schema(), indent=1, ensure_ascii=False))
     return 0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bastler.core.checked import Checked
 from bastler.core.findings import Finding
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 
 SAME = {"thread-hole": "tap-hole"}
 

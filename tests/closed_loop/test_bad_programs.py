@@ -9,7 +9,7 @@ import pytest
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.request import Request
 
 FOLDER = Path(__file__).parents[2] / "examples" / "bad"

@@ -9,8 +9,8 @@ import pytest
 
 from bastler.core.benches import post
 from bastler.core.engine import Engine
-from bastler.core.job import store
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import store
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable

@@ -9,7 +9,7 @@ import pytest
 from bastler.core.engine import Engine
 from bastler.core.findings import Finding
 from bastler.core.job.document import Job
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.request import Request
 from tests.faults import JOBS, Pair, pairs
 from tests.faults.table import PAGE, page, rows

@@ -19,8 +19,8 @@ from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
 from bastler.core.job.clamping import FIELDS
 from bastler.core.job.document import Job, PatternRecord, Setup, Step, ToolRecord
 from bastler.core.planner import plan
-from bastler.core.planning.magazine import magazine
 from bastler.core.planning.patterns import NAMED_FIELDS
+from bastler.core.plans.magazine import magazine
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind
 from bastler.core.request import Request

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from tests.spelled import spelled_otherwise
 
 EXAMPLES = Path(__file__).parents[2] / "examples"

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from bastler.core.cycles import cycles
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.quantities import show
 from bastler.core.request import Request

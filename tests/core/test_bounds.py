@@ -12,7 +12,7 @@ from bastler.core.engine import Engine
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.unroll import KEPT_LINES
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.request import Cancelled, Request
 from bastler.core.verify.grid import MOST_CELLS
 from tests.jobs import FACE, plate

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from bastler.core.planner import plan
-from bastler.core.planning.choices import Choice, tool_choices
+from bastler.core.plans.choices import Choice, tool_choices
 from tests.jobs import BOLTS, BULL_MILL, FACE, LEFT, MORE_DRILLS, SMALL_MILL, TOOLS, changed, plate
 
 

@@ -8,9 +8,9 @@ import random
 import pytest
 
 from bastler.core.demo import BUSH, DEMO, SPINDLE, TRAY, demo_job, new_job
-from bastler.core.job.clip import clashes, clip_of, packed, put, tool_numbers, unpacked
 from bastler.core.job.document import Job
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.clip import clashes, clip_of, packed, put, tool_numbers, unpacked
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units

@@ -10,8 +10,8 @@ import numpy as np
 import pytest
 
 from bastler.__main__ import main
-from bastler.core.job import store
 from bastler.core.job.document import Setup, Step
+from bastler.core.jobfiles import store
 from tests.jobs import FACE, LEFT, changed, plate
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from bastler.core.engine import Engine
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.planning.rest import corner_paths
 from bastler.core.request import Request

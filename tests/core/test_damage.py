@@ -6,7 +6,7 @@ import pytest
 
 from bastler.core.engine import Engine
 from bastler.core.job.document import Setup, Step
-from bastler.core.job.store import dump, parse
+from bastler.core.jobfiles.store import dump, parse
 from bastler.core.planner import plan
 from bastler.core.problems import Unusable
 from bastler.core.request import Request

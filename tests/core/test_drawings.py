@@ -15,8 +15,8 @@ from bastler.core.exchange.dxfread import Drawing, read_dxf
 from bastler.core.geometry.fitting import chained, through
 from bastler.core.geometry.nearest import nearest
 from bastler.core.geometry.path import Arc, Line, Path, area
-from bastler.core.job import store
 from bastler.core.job.document import ContourRecord
+from bastler.core.jobfiles import store
 from bastler.core.planner import plan
 from bastler.core.planning.contours import read_contour_record
 from bastler.core.planning.imported import contour_of, pattern_of

@@ -15,10 +15,10 @@ from bastler.core.engine import Engine
 from bastler.core.exchange.closed import closed_triangles
 from bastler.core.exchange.dxf import write_dxf
 from bastler.core.exchange.stl import write_stl
-from bastler.core.job.store import load
-from bastler.core.pictures import HeightPicture
+from bastler.core.jobfiles.store import load
 from bastler.core.planner import plan
 from bastler.core.request import Request
+from bastler.core.verify.pictures import HeightPicture
 
 EXAMPLES = Path(__file__).parents[2] / "examples"
 

@@ -18,8 +18,8 @@ from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
 from bastler.core.exchange.setupsheet import collect, html
 from bastler.core.exchange.tables import read_tools_csv, write_csv, write_tools
-from bastler.core.job import store
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles import store
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind, evaluate

@@ -8,10 +8,11 @@ from pathlib import Path
 
 import pytest
 
+from bastler.core import diskfiles
 from bastler.core.exchange.dxfread import read_dxf
 from bastler.core.exchange.tables import read_tools_csv
-from bastler.core.job import store
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import store
 from bastler.core.problems import Unusable
 from tests.jobs import plate
 
@@ -50,7 +51,7 @@ def test_pipes_devices_and_folders_are_refused(tmp_path: Path) -> None:
     os.mkfifo(pipe)
     for path, word in ((pipe, "a device or a pipe"), (Path("/dev/zero"), "a device or a pipe"), (tmp_path, "a folder")):
         with pytest.raises(Unusable, match=word):
-            store.write_atomically(path, b"x")
+            diskfiles.write_atomically(path, b"x")
         with pytest.raises(Unusable, match=word):
             store.load(path)
         with pytest.raises(Unusable, match=word):

@@ -19,7 +19,7 @@ from bastler.core.moves import Bore, Drill, Feed, Pecks, Rapid, Tap
 from bastler.core.planner import plan
 from bastler.core.planning.ordering import length, shortest
 from bastler.core.planning.patterns import frame, grid, line, read_patterns
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.holewords import canned, written_out
 from bastler.core.quantities import Kind

@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.demo import demo_job, new_job
-from bastler.core.job import store
 from bastler.core.job.document import SCHEMA, Job
-from bastler.core.job.schema import job_schema
+from bastler.core.jobfiles import store
+from bastler.core.jobfiles.schema import job_schema
 from bastler.core.problems import Unusable
 from tests.jobs import plate
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.core.planner import plan
-from bastler.core.planning.magazine import magazine, pocket_of, used_tools
+from bastler.core.plans.magazine import magazine, pocket_of, used_tools
 from tests.jobs import CORNERS, DRILL_68, DRILL_85, END_MILL, FACE, FACE_MILL, LEFT, TOOLS, plate
 
 

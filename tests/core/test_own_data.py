@@ -6,7 +6,7 @@ import pytest
 
 from bastler.core.job.document import Step
 from bastler.core.planner import plan
-from bastler.core.planning.keeping import typed_values
+from bastler.core.plans.keeping import typed_values
 from bastler.core.problems import Unusable
 from bastler.core.tooling.cuttingdata import cutting_speed, feed_per_tooth
 from bastler.core.tooling.kinds import read_tool

@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from bastler.core.demo import TRAY, demo_job
 from bastler.core.geometry.shapes import Box, Prism
 from bastler.core.job.document import Job, Setup, Step
-from bastler.core.job.store import save
+from bastler.core.jobfiles.store import save
 from bastler.core.moves import Feed, Holes, Rapid, Turn
 from bastler.core.planner import REMEMBERED, plan
 from bastler.core.planning.work import ABOVE_METAL_MM, Work

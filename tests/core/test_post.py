@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from bastler.core.benches import post
 from bastler.core.engine import Engine
-from bastler.core.job.store import dump, parse
+from bastler.core.jobfiles.store import dump, parse
 from bastler.core.moves import Pecks, Turn
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect

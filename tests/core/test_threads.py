@@ -10,9 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.problems import Unusable
-from bastler.core.tooling.threadforms import ALIKE_SHARE, ANGLES, deeper_for, depth_for, root_width
-from bastler.core.tooling.threadnames import find_thread
-from bastler.core.tooling.threads import minor_tolerance_6h, screws, thread_of, threads
+from bastler.core.threads.threadforms import ALIKE_SHARE, ANGLES, deeper_for, depth_for, root_width
+from bastler.core.threads.threadnames import find_thread
+from bastler.core.threads.threadsizes import minor_tolerance_6h, screws, thread_of, threads
 
 # ISO 724 basic minor diameters; ISO 965-2 largest minor diameter of 6H; ISO 2306 tap drills
 METRIC = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from bastler.core.demo import BUSH, DEMO, demo_job
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 
 

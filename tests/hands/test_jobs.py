@@ -12,9 +12,9 @@ import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.planner import plan
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from tests.hands.conftest import Hands
 
 NUMBER = re.compile(r"[-\d.,/]+")

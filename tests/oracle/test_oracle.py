@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from tests.oracle import compare
 from tests.oracle.compare import lathe_differs, mill_differs
 

@@ -21,7 +21,7 @@ from pytestqt.qtbot import QtBot
 
 from bastler.core import faults
 from bastler.core.cycles import cycles
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.ui import recovery, worker
 from tests.ui.conftest import Asked, Person
 
@@ -176,7 +176,7 @@ KILLED = """
 import random, sys
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.ui.application import application
 from bastler.ui.window import Window
 app = application()

@@ -9,8 +9,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog
 
 from bastler.core.demo import DEMO, SAMPLE_JOBS, SPINDLE, demo_job, new_job
-from bastler.core.job import starts
-from bastler.core.job.store import save
+from bastler.core.jobfiles import starts
+from bastler.core.jobfiles.store import save
 from bastler.ui.about import words
 from bastler.ui.clipboard import copy_steps, paste_steps
 from bastler.ui.theme.tokens import HUES

@@ -11,8 +11,8 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtPrintSupport import QPrintDialog
 from PyQt6.QtWidgets import QFileDialog
 
-from bastler.core.job import store
-from bastler.core.job.library import keep
+from bastler.core.jobfiles import store
+from bastler.core.jobfiles.library import keep
 from bastler.core.quantities import show
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials

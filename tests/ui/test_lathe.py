@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QComboBox, QFileDialog, QPushButton
 from bastler.core.benches import post
 from bastler.core.demo import BUSH, SPINDLE, demo_job, on_machine, sample_tools
 from bastler.core.job.document import ContourRecord, Step
-from bastler.core.job.store import load
+from bastler.core.jobfiles.store import load
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.quantities import Kind, show

@@ -13,7 +13,7 @@ from bastler.core.cycles import cycles
 from bastler.core.demo import DEMO, SPINDLE, demo_job
 from bastler.core.fields import Field
 from bastler.core.job.document import Step
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.quantities import Kind, Units
 from bastler.ui.stations.setup import PAGES
 from bastler.ui.theme.tokens import DAY, HUES, NIGHT, SHAPE, TEXT, Theme, contrast, mixed, outline, readable_on

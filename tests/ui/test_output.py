@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton
 from bastler.core.benches import post
 from bastler.core.demo import demo_job
 from bastler.core.engine import Engine
-from bastler.core.job import store
+from bastler.core.jobfiles import store
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.ui import ask, recovery

@@ -10,9 +10,10 @@ from pytestqt.qtbot import QtBot
 from bastler.core.checked import DEVIATIONS, deviation
 from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
-from bastler.core.graphs import machine_graph, material_graph, nice
+from bastler.core.graphs import nice
 from bastler.core.job.document import PatternRecord
 from bastler.core.planner import plan
+from bastler.core.tooling.curves import machine_graph, material_graph
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
 from bastler.ui.drawing.graphsheet import GraphSheet

@@ -10,8 +10,8 @@ import msgspec
 import pytest
 
 from bastler.core.demo import demo_job, new_job
-from bastler.core.job import store
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import store
 from bastler.core.problems import Unusable
 from bastler.ui import recovery, session
 from tests.ui.conftest import Asked, Person

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QLabel, QMessageBox, QWidget
 from bastler.core.benches import post
 from bastler.core.demo import demo_job
 from bastler.core.job.document import Job
-from bastler.core.job.store import dump
+from bastler.core.jobfiles.store import dump
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.program import lines_of

@@ -16,9 +16,9 @@ from numpy.typing import NDArray
 from bastler.core.findings import Finding
 from bastler.core.gcode.control import Event
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
-from bastler.core.pictures import HeightPicture, Picture, SectionPicture
 from bastler.core.post.program import Program
 from bastler.core.problems import Problem
+from bastler.core.verify.pictures import HeightPicture, Picture, SectionPicture
 
 DEVIATIONS: tuple[tuple[str, float], ...] = (
     ("more than 0.1 too low", -0.1), ("too low", -0.02), ("right", 0.02), ("up to 0.3 left", 0.3), ("more left", np.inf),

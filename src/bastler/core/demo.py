@@ -6,7 +6,7 @@ from msgspec import Struct
 
 from bastler.core.data import DATA, table
 from bastler.core.job.document import Job, ToolRecord
-from bastler.core.job.store import parse
+from bastler.core.jobfiles.store import parse
 from bastler.core.tooling.machines import machines
 
 DEMO = "pressure-plate.bastler"

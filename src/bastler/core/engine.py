@@ -24,14 +24,14 @@ from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.lexer import plain_lines, without_skipped
 from bastler.core.gcode.motion import Motion
 from bastler.core.job.document import Job
-from bastler.core.pictures import NOTHING
 from bastler.core.planner import plan
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.post.dialect import dialects
 from bastler.core.post.program import Program, lines_of
 from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
 from bastler.core.verify.moments import Moments
+from bastler.core.verify.pictures import NOTHING
 from bastler.core.verify.stock import Happened, State, Stock
 from bastler.core.verify.timing import move_times
 from bastler.core.verify.trial import LeftStock, Trial

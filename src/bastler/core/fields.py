@@ -256,7 +256,7 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
         case Kind.TOOL:
             return _find_tool(text, work)
         case Kind.THREAD:
-            from bastler.core.tooling.threadnames import find_thread
+            from bastler.core.threads.threadnames import find_thread
 
             return find_thread(text)
         case Kind.PATTERN:

@@ -23,8 +23,8 @@ from bastler.core.planning.edgefeed import at_the_edge
 from bastler.core.planning.gathering import Stint, gathered, whole
 from bastler.core.planning.patterns import read_patterns
 from bastler.core.planning.placing import moved_along, placed
-from bastler.core.planning.plan import Plan, StepPlan, what_it_asks
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan, StepPlan, what_it_asks
 from bastler.core.problems import Problem
 from bastler.core.tooling.machines import kind_of
 

@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QTimer
 
 from bastler.core.demo import demo_job, new_job
-from bastler.core.job.store import load, read_file
+from bastler.core.diskfiles import read_file
+from bastler.core.jobfiles.store import load
 from bastler.core.problems import Unusable
 from bastler.ui.application import application
 from bastler.ui.guard import install

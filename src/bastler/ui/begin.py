@@ -10,8 +10,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from bastler.core.demo import SAMPLE_JOBS, demo_job, new_job
-from bastler.core.job import starts
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import starts
 from bastler.core.problems import Unusable
 from bastler.ui import ask, recovery
 from bastler.ui.files import FileDesk

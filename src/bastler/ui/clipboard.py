@@ -6,8 +6,8 @@ from PyQt6.QtCore import QMimeData
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.job import clip
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import clip
 from bastler.core.problems import Unusable
 from bastler.core.quantities import counted
 from bastler.ui import ask

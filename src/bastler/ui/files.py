@@ -12,8 +12,8 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog
 
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, dump, load
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.store import SUFFIX, dump, load
+from bastler.core.jobfiles.units import in_units
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
 from bastler.ui import ask, recovery

@@ -11,7 +11,8 @@ from PyQt6.QtCore import QProcess, QSettings, QTemporaryDir
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QFileDialog, QMainWindow, QWidget
 
-from bastler.core.job.store import SUFFIX, dump, read_file, write_atomically
+from bastler.core.diskfiles import read_file, write_atomically
+from bastler.core.jobfiles.store import SUFFIX, dump
 from bastler.core.planner import plan
 from bastler.core.post.program import lines_of, with_remark
 from bastler.core.problems import Unusable

@@ -14,10 +14,10 @@ from PyQt6.QtSvg import QSvgGenerator
 from PyQt6.QtWidgets import QWidget
 
 from bastler.core.checked import Checked
+from bastler.core.diskfiles import write_atomically
 from bastler.core.exchange.setupsheet import collect, html
 from bastler.core.job.document import Job
-from bastler.core.job.store import write_atomically
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Units
 from bastler.core.tooling.tools import Tool
 from bastler.ui.application import application

@@ -18,8 +18,9 @@ from typing import Any
 import msgspec
 from msgspec import Struct
 
-from bastler.core.job import store
+from bastler.core import diskfiles
 from bastler.core.job.document import Job
+from bastler.core.jobfiles import store
 from bastler.core.problems import Unusable
 
 Stamp = tuple[int, ...]
@@ -105,7 +106,7 @@ class Slot:
             temporary.write_bytes(msgspec.json.encode({"pid": pid, "born": _born(pid), **data}))
             temporary.replace(file)
         except OSError as error:
-            return store.reason(error)
+            return diskfiles.reason(error)
         return ""
 
 
@@ -143,7 +144,7 @@ def _files(pattern: str) -> list[Path]:
 
 
 def _read(file: Path) -> dict[str, Any]:
-    data = msgspec.json.decode(store.read_file(file, LARGEST_BYTES, "too large"))
+    data = msgspec.json.decode(diskfiles.read_file(file, LARGEST_BYTES, "too large"))
     if not isinstance(data, dict):
         raise TypeError
     return data
@@ -191,4 +192,4 @@ def remember(path: Path) -> None:
     paths = [path.resolve(), *(p for p in recent() if p != path.resolve())][:MOST_RECENT]
     with contextlib.suppress(OSError, Unusable, ValueError):
         _folder().mkdir(parents=True, exist_ok=True)
-        store.write_atomically(_folder() / "recent.json", msgspec.json.encode([str(p) for p in paths]))
+        diskfiles.write_atomically(_folder() / "recent.json", msgspec.json.encode([str(p) for p in paths]))

@@ -15,11 +15,11 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bastler.core import faults
 from bastler.core.fields import Values
-from bastler.core.job import store
 from bastler.core.job.document import LONGEST_TEXT, Job, Setup, Step, ToolRecord
+from bastler.core.jobfiles import store
 from bastler.core.planner import plan
 from bastler.core.planning.contours import read_contours
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.problems import Problem, Unusable
 from bastler.ui import recovery
 from bastler.ui.colours import StepColours

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from bastler.core.cycles import cycles
 from bastler.core.job.document import Job, PatternRecord, Setup, Step, new_id
 from bastler.core.planning.patterns import PLACES
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.quantities import whole_number
 from bastler.core.tooling.owndata import Own, kept, written
 from bastler.core.tooling.tools import Tool
@@ -222,7 +222,7 @@ class StepEdits(QObject):
     @property
     def keepable(self) -> Own | None:
         """What was typed in the selected step that its tool can keep."""
-        from bastler.core.planning.keeping import typed_values
+        from bastler.core.plans.keeping import typed_values
 
         return typed_values(self.current) if self.current is not None else None
 
@@ -232,7 +232,7 @@ class StepEdits(QObject):
         if step is None or new is None or not isinstance(tool := step.answers.values.get("tool"), Tool):
             self.message.emit("Type a speed, a feed, a depth or a side step first; its tool then keeps it.")
             return
-        from bastler.core.planning.keeping import per_word
+        from bastler.core.plans.keeping import per_word
 
         text = written(kept(tool.own, new), per_word(step))
         tools = tuple(

@@ -7,7 +7,7 @@ import math
 import pytest
 
 from bastler.core.job.document import ContourRecord, ElementRecord, Step
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.planning.contours import NamedContour, chosen_text, contours_of, joints, read_contour_record
 from tests.contours import CONTOURS, HALF, circle, rectangle

@@ -18,7 +18,7 @@ from bastler.core.gcode.interpreter import interpret
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
 from bastler.core.job.document import Step
 from bastler.core.job.tooltable import read_tools
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.request import Request

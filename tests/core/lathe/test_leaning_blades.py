@@ -15,7 +15,7 @@ from bastler.core.geometry.halfsection import box, polygons
 from bastler.core.job.document import Step, ToolRecord
 from bastler.core.planner import plan
 from bastler.core.planning.lathe.space import View, edge_along, real, seen
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.request import Request
 from bastler.core.tooling.cutters import Reach, blade_cutter
 from tests.turned import UNDERCUT, collar, lathe_job

@@ -13,7 +13,7 @@ from bastler.core.benches import post
 from bastler.core.engine import Engine
 from bastler.core.gcode.motion import THREAD
 from bastler.core.job.document import Job, Step
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.request import Request

@@ -10,7 +10,7 @@ from bastler.core.job.document import Job, Step
 from bastler.core.moves import Curve, Either, Feed, Rapid, ThreadCut, ThreadCycle, TurnCycle
 from bastler.core.planner import plan
 from bastler.core.planning.placing import moved_along
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.request import Request
 from tests.turned import lathe_job
 

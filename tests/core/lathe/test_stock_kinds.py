@@ -10,7 +10,7 @@ from bastler.core.engine import Engine
 from bastler.core.geometry.halfsection import volume
 from bastler.core.job.document import ContourRecord, Job, Setup, Step
 from bastler.core.planner import plan
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.request import Request
 from tests.turned import BAR, LATHE_TOOLS, element, lathe_job
 

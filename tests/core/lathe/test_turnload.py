@@ -10,7 +10,7 @@ from bastler.core.engine import Engine
 from bastler.core.gcode.motion import FEED
 from bastler.core.job.document import Job, Step
 from bastler.core.planner import plan
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.request import Request
 from tests.turned import lathe_job
 

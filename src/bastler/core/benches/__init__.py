@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from bastler.core.benches.bench import Bench
 from bastler.core.benches.lathe import LatheBench
 from bastler.core.benches.mill import MillBench
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.program import Program
 

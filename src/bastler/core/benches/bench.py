@@ -10,8 +10,8 @@ from bastler.core.geometry.path import Path
 from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
 from bastler.core.planning.contours import NamedContour
-from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Units
 from bastler.core.tooling.materials import materials

@@ -17,8 +17,8 @@ from bastler.core.job.frame import Frame
 from bastler.core.job.held import Section
 from bastler.core.job.reclamped import left_before
 from bastler.core.planning.contours import NamedContour
-from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show, unit_word
 from bastler.core.tooling.machines import machines

@@ -14,8 +14,8 @@ from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
 from bastler.core.job.holding import HOLDINGS
 from bastler.core.planning.contours import NamedContour
-from bastler.core.planning.plan import Plan
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, Units, show, unit_word
 
 if TYPE_CHECKING:

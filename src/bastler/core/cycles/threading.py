@@ -13,7 +13,7 @@ from bastler.core.fields import Values
 from bastler.core.geometry.halfsection import clipped, polygons
 from bastler.core.planning.lathe.space import space, way_is_clear
 from bastler.core.planning.work import Work
-from bastler.core.tooling.threadforms import ANGLES, PIPE_DEPTH, depth_for
+from bastler.core.threads.threadforms import ANGLES, PIPE_DEPTH, depth_for
 
 GAP_MM = 0.2
 OUT_ANGLE_DEG = 45.0

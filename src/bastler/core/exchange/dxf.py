@@ -9,12 +9,12 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from bastler.core.benches import bench_of
+from bastler.core.diskfiles import write_atomically
 from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.geometry.path import Path as Outline
 from bastler.core.geometry.shapes import Removal, RoundHole
 from bastler.core.geometry.underside import Profile
-from bastler.core.job.store import write_atomically
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.quantities import MM_PER_INCH
 
 NOT_IN_LAYERS = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "-"))

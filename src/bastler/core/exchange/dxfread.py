@@ -16,9 +16,9 @@ from typing import Any
 
 from msgspec import Struct
 
+from bastler.core.diskfiles import read_file, shown
 from bastler.core.geometry.fitting import through
 from bastler.core.geometry.path import Arc, Element, Line, Path, Point
-from bastler.core.job.store import read_file, shown
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH, counted
 

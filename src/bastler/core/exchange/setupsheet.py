@@ -10,7 +10,7 @@ from msgspec import Struct
 from bastler.core.benches import bench_of
 from bastler.core.checked import Checked
 from bastler.core.data import DATA
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.quantities import Kind, Units, show, unit_word
 
 TEMPLATE = "setup-sheet.html.j2"

@@ -9,10 +9,10 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.checked import Checked
+from bastler.core.diskfiles import write_atomically
 from bastler.core.exchange.closed import closed_triangles
 from bastler.core.geometry.shapes import Box
-from bastler.core.job.store import write_atomically
-from bastler.core.pictures import HeightPicture, SectionPicture
+from bastler.core.verify.pictures import HeightPicture, SectionPicture
 from bastler.core.verify.revolved import FINE_STEP_DEG, revolved
 
 _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribute", "<u2")])

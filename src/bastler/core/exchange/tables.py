@@ -11,10 +11,10 @@ import io
 from pathlib import Path
 
 from bastler.core.checked import Checked
+from bastler.core.diskfiles import read_file, shown, write_atomically
 from bastler.core.job.document import ToolRecord
-from bastler.core.job.store import read_file, shown, write_atomically
-from bastler.core.job.units import tool_in_units
-from bastler.core.planning.plan import Plan
+from bastler.core.jobfiles.units import tool_in_units
+from bastler.core.plans.plan import Plan
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units, whole_number
 from bastler.core.tooling.kinds import KINDS, read_tool

@@ -9,7 +9,7 @@ from msgspec import Struct
 from bastler.core.geometry.shapes import Bounds
 
 if TYPE_CHECKING:
-    from bastler.core.planning.plan import StepPlan
+    from bastler.core.plans.plan import StepPlan
 
 
 class Stint(Struct, frozen=True):

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from bastler.core.geometry.placement import Placement
 from bastler.core.planning.placing import placed
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 
 if TYPE_CHECKING:
     from bastler.core.post.millwriter import MillWriter

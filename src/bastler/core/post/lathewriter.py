@@ -28,7 +28,7 @@ from bastler.core.moves import (
     TurnCycle,
     TurnSpindle,
 )
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.program import Program
 from bastler.core.post.writer import SHORT_ARC_MM, Writer

@@ -25,7 +25,7 @@ from bastler.core.moves import (
     Turn,
     TurnSpindle,
 )
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.post.copies import alike, call
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.holewords import canned, written_out

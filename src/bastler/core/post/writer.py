@@ -17,7 +17,7 @@ from bastler.core.moves import (
     Pause,
     TurnSpindle,
 )
-from bastler.core.planning.plan import Plan, StepPlan
+from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.program import Program
 from bastler.core.problems import Unusable

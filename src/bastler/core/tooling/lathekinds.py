@@ -7,6 +7,7 @@ from collections.abc import Callable
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.threads.threadforms import profile_of, root_width
 from bastler.core.tooling.cutters import (
     Cutter,
     Hand,
@@ -18,7 +19,6 @@ from bastler.core.tooling.cutters import (
     turning_cutter,
 )
 from bastler.core.tooling.inserts import Insert, read_holder, read_insert
-from bastler.core.tooling.threadforms import profile_of, root_width
 
 SIZE = Limits(0, 500, low_open=True)
 USUAL_LEAD_DEG = {"C": 95, "D": 93, "V": 93, "W": 95, "T": 91, "S": 75, "R": 90, "K": 93}

@@ -10,9 +10,9 @@ from typing import Any
 from msgspec import Struct
 
 from bastler.core.data import user_folder
+from bastler.core.diskfiles import write_atomically
 from bastler.core.fields import Answers, Field
 from bastler.core.graphs import Graph
-from bastler.core.job.store import write_atomically
 
 PREFIX = "own-"
 

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from bastler.core.fields import Answers, Field, read
-from bastler.core.graphs import material_graph
 from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.curves import material_graph
 from bastler.core.tooling.materials import Material, materials
 from bastler.core.tooling.own import OwnKind, quoted, write
 

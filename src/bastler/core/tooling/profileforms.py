@@ -11,10 +11,10 @@ from pathlib import Path
 from msgspec import Struct
 
 from bastler.core.fields import Answers, Field, Values, read
-from bastler.core.graphs import machine_graph
 from bastler.core.problems import Problem, Unusable
 from bastler.core.quantities import Kind, Limits, evaluate, show
 from bastler.core.tooling.coolant import WAYS
+from bastler.core.tooling.curves import machine_graph
 from bastler.core.tooling.machines import Axis, Chuck, Curve, Machine, Spindle, Turret, machines
 from bastler.core.tooling.own import OwnKind, quoted, write
 

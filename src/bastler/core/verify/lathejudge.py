@@ -11,7 +11,7 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED, RAPID, THREAD
 from bastler.core.geometry.halfsection import Area, polygon, polygons, volume, widened
 from bastler.core.geometry.rolling import swept
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import Kind, metal, said, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch

@@ -10,11 +10,11 @@ from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import Motion
 from bastler.core.geometry.halfsection import Area, clean, volume
-from bastler.core.pictures import SectionPicture
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.tooling.power import EFFICIENCY, available, cutting_force
 from bastler.core.verify.lathejudge import LatheJudge
 from bastler.core.verify.latherules import rules
+from bastler.core.verify.pictures import SectionPicture
 from bastler.core.verify.section import SectionStock
 from bastler.core.verify.stock import Floats, Happened
 

@@ -12,7 +12,7 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import show
 from bastler.core.tooling.cutting import slot_depth
 from bastler.core.tooling.tools import Tool

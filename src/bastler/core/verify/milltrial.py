@@ -10,13 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import Motion
-from bastler.core.pictures import HeightPicture
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.verify.grid import COARSEST_MM, Grid
 from bastler.core.verify.heightfield import HeightField, Heights
 from bastler.core.verify.leftbefore import laid
 from bastler.core.verify.milljudge import MillJudge
 from bastler.core.verify.millrules import Effects, rules
+from bastler.core.verify.pictures import HeightPicture
 from bastler.core.verify.spindleload import in_metal, power_shares
 from bastler.core.verify.stock import Floats, Happened
 from bastler.core.verify.trial import LeftStock

@@ -7,7 +7,7 @@ from typing import NamedTuple, Protocol
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.pictures import Picture
+from bastler.core.verify.pictures import Picture
 from bastler.core.verify.stock import Floats, Happened, Stock
 from bastler.core.verify.verdict import Verdict
 

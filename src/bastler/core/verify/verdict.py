@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding, Severity, also, in_order
 from bastler.core.gcode.motion import RAPID, Motion
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show, unit_word
 from bastler.core.tooling.coolant import WAYS
 from bastler.core.tooling.power import times_power

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import cache
 from importlib import import_module
 
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.ui.benches.windowbench import WindowBench
 
 __all__ = ["WindowBench", "window_bench"]

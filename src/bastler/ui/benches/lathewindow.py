@@ -9,9 +9,9 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
 from bastler.core.geometry.halfsection import Area, box, polygon
-from bastler.core.pictures import SectionPicture, section
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Units, show
+from bastler.core.verify.pictures import SectionPicture, section
 from bastler.ui.benches.windowbench import Box, Place
 from bastler.ui.drawing.lathe import lathesheet
 from bastler.ui.drawing.lathe.lathesetup import paint_chucking
@@ -20,8 +20,8 @@ from bastler.ui.theme.tokens import DAY, HUES
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.core.pictures import Picture, State
     from bastler.core.verify.mesh import Mesh
+    from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.lathe.lathemoment import LatheMoment
     from bastler.ui.drawing.projection import Projection
     from bastler.ui.drawing.setupdrawing import SetupSheet

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Units, show
 from bastler.ui.benches.windowbench import Box, Place
 from bastler.ui.drawing.mill import millsheet
@@ -17,8 +17,8 @@ from bastler.ui.theme.tokens import DAY, HUES
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.core.pictures import Picture, State
     from bastler.core.verify.grid import Grid
+    from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.projection import Projection
     from bastler.ui.drawing.setupdrawing import SetupSheet
     from bastler.ui.drawing.sheet import Sheet
@@ -80,7 +80,7 @@ class MillWindow:
 
     def fits(self, picture: Picture) -> bool:
         """A height field."""
-        from bastler.core.pictures import HeightPicture
+        from bastler.core.verify.pictures import HeightPicture
 
         return isinstance(picture, HeightPicture)
 
@@ -103,7 +103,7 @@ class MillWindow:
 
     def send_stock(self, pane: SolidPane, checked: Checked, state: State) -> None:
         """By step, or by deviation."""
-        from bastler.core.pictures import cells
+        from bastler.core.verify.pictures import cells
 
         picture = checked.field
         heights, cut_by = cells(state)

@@ -8,12 +8,12 @@ from typing import TYPE_CHECKING, Protocol
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Units
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.core.pictures import Picture, State
+    from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.lathe.lathemoment import LatheMoment
     from bastler.ui.drawing.projection import Projection
     from bastler.ui.drawing.setupdrawing import SetupSheet

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from bastler.core.planning.magazine import Magazine, Pocket
+from bastler.core.plans.magazine import Magazine, Pocket
 from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.marks import CentreCross, HoleSpot, Mark
 from bastler.core.planning.patterns import NAMED_FIELDS, place_marks, positions, skipped
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.ui.drawing.dimensions import DimensionText
 from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session

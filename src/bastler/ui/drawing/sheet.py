@@ -16,9 +16,9 @@ from PyQt6.QtWidgets import QWidget
 from bastler.core.fields import Answers, Field
 from bastler.core.geometry.path import path_bounds
 from bastler.core.marks import HoleSpot, Mark
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import Kind, drawn, show
-from bastler.core.tooling.threads import Thread
+from bastler.core.threads.threadsizes import Thread
 from bastler.core.tooling.tools import Tool
 from bastler.ui.benches import WindowBench, window_bench
 from bastler.ui.drawing import pens

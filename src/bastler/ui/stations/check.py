@@ -35,7 +35,7 @@ from bastler.ui.widgets.wholetext import WholeText
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.core.pictures import State
+    from bastler.core.verify.pictures import State
     from bastler.ui.drawing.lathe.lathemoment import LatheMoment
     from bastler.ui.window import Window
 

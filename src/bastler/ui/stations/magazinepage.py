@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from bastler.core.planning.magazine import magazine
+from bastler.core.plans.magazine import magazine
 from bastler.ui.drawing.magazinesheet import MagazineSheet
 from bastler.ui.session import Session
 from bastler.ui.stations.station import Page

@@ -173,7 +173,7 @@ class SetupStation(Station):
     def _pick_machine(self) -> None:
         """Another machine; one of another kind brings its own sample tools into a job that has none of its own yet."""
         from bastler.core.demo import is_blank, on_machine
-        from bastler.core.job.units import in_units
+        from bastler.core.jobfiles.units import in_units
 
         job, key = self.session.job, str(self.machine.currentData())
         new, convert = machines()[key], "keep"

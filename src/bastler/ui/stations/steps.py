@@ -29,7 +29,7 @@ from bastler.ui.widgets.question import Question
 
 if TYPE_CHECKING:
     from bastler.core.job.document import ToolRecord
-    from bastler.core.planning.choices import Choice
+    from bastler.core.plans.choices import Choice
     from bastler.ui.widgets.addstep import AddStep
     from bastler.ui.widgets.joblist import Entry, JobList
     from bastler.ui.widgets.solid import SolidPane
@@ -396,7 +396,7 @@ class StepsStation(Station):
 
     def offer_tools(self, key: str) -> None:
         """Compare the tools of the job and of the library for a field of the selected step."""
-        from bastler.core.planning.choices import tool_choices
+        from bastler.core.plans.choices import tool_choices
 
         current = self.session.current
         if current is None:
@@ -414,7 +414,7 @@ class StepsStation(Station):
         )
 
     def _library_tools(self) -> dict[int, tuple[ToolRecord, Tool]]:
-        from bastler.core.job.library import tools_beside
+        from bastler.core.jobfiles.library import tools_beside
 
         try:
             return tools_beside(library_file(), self.session.job, LIBRARY_FROM)

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.exchange.tables import csv_units, read_tools_csv, write_tools
 from bastler.core.job.document import ToolRecord
-from bastler.core.job.library import LibraryTool, keep, read_library
+from bastler.core.jobfiles.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units, counted, show, whole_number
 from bastler.core.tooling.kinds import KINDS, kinds_for

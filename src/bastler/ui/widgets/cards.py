@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.ui.drawing import pens
 from bastler.ui.session import Session
 from bastler.ui.theme.style import font

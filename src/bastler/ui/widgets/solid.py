@@ -19,7 +19,7 @@ from bastler.ui.widgets.label import Label
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
-    from bastler.core.pictures import State
+    from bastler.core.verify.pictures import State
 
 MOST_MOVES = 20_000
 DASH_MM = 4.0

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.core.planning.choices import Choice
+from bastler.core.plans.choices import Choice
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.label import Label

@@ -17,8 +17,8 @@ from bastler.core.planning.lathe.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
+from bastler.core.threads.threadsizes import thread_of
 from bastler.core.tooling.cuttingdata import cutting_speed, feed_per_tooth
-from bastler.core.tooling.threads import thread_of
 
 KINDS = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 PECK_SHARE = 1.0

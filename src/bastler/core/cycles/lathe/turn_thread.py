@@ -36,8 +36,8 @@ from bastler.core.planning.lathe.threadpasses import THINNEST_MM, cuts, first_fo
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, said, show
-from bastler.core.tooling.threadforms import ALIKE_SHARE, ANGLES, INNER_DEPTH, deeper_for, depth_for, root_width
-from bastler.core.tooling.threads import Thread
+from bastler.core.threads.threadforms import ALIKE_SHARE, ANGLES, INNER_DEPTH, deeper_for, depth_for, root_width
+from bastler.core.threads.threadsizes import Thread
 from bastler.core.tooling.tools import Tool
 
 PROFILES = (("metric", "Metric or unified, 60°"), ("pipe", "Pipe, 55°"), ("trapeze", "Trapezoidal, 30°"))

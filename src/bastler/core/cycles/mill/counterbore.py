@@ -12,7 +12,7 @@ from bastler.core.moves import Move
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.threads import screws
+from bastler.core.threads.threadsizes import screws
 
 
 def _tip(v: Values) -> float:

@@ -15,7 +15,7 @@ from bastler.core.marks import Mark
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show
-from bastler.core.tooling.threads import Screw, Thread, screws
+from bastler.core.threads.threadsizes import Screw, Thread, screws
 from bastler.core.tooling.tools import Tool
 
 BEVEL_SHARE = 1.06

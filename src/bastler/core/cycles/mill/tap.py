@@ -17,7 +17,7 @@ from bastler.core.planning.patterns import positions, used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show
-from bastler.core.tooling.threads import Thread
+from bastler.core.threads.threadsizes import Thread
 from bastler.core.tooling.tools import Tool
 
 DRAWN_LEAD_THREADS = 3.0

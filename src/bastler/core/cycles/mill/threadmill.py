@@ -18,7 +18,7 @@ from bastler.core.planning.patterns import used
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Units, show
-from bastler.core.tooling.threads import Thread
+from bastler.core.threads.threadsizes import Thread
 
 SAME_PITCH_MM = 0.002
 FREE_MM = 0.1

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import BAR
-from bastler.core.pictures import Picture, SectionPicture
+from bastler.core.verify.pictures import Picture, SectionPicture
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.lathe.latheview import (
     extent,

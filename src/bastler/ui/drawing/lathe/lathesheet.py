@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from bastler.core.geometry.halfsection import Area, clean
 from bastler.core.marks import Distance
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter

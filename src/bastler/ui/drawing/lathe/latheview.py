@@ -15,8 +15,8 @@ from bastler.core.geometry.flatsided import FlatBar
 from bastler.core.geometry.halfsection import Area, clipped, polygons
 from bastler.core.job.held import Chucking
 from bastler.core.marks import Distance
-from bastler.core.planning.plan import StepPlan
 from bastler.core.planning.work import Threaded
+from bastler.core.plans.plan import StepPlan
 from bastler.core.tooling.cutters import Cutter
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection

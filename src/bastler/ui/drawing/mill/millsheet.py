@@ -11,7 +11,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPolygonF
 from bastler.core.geometry.cutaway import Profile, between, profile
 from bastler.core.geometry.shapes import RoundHole, height_at
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import drawn, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText

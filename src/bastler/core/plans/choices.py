@@ -13,8 +13,8 @@ from msgspec.structs import replace
 from bastler.core.cycles import is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers, Field, Unanswered, typed_text
-from bastler.core.planning.plan import StepPlan
 from bastler.core.planning.work import Work
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import metal, show
 from bastler.core.tooling.tools import Tool
 

@@ -11,8 +11,8 @@ from typing import TypeVar
 
 from bastler.core.cycles import cycles
 from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, Step, ToolRecord, new_id
-from bastler.core.job.store import dump, parse
-from bastler.core.job.units import in_units
+from bastler.core.jobfiles.store import dump, parse
+from bastler.core.jobfiles.units import in_units
 from bastler.core.quantities import Kind, whole_number
 
 MIME = "application/x-bastler-steps+json"

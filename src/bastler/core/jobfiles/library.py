@@ -7,8 +7,9 @@ from pathlib import Path
 import msgspec
 from msgspec.structs import replace
 
+from bastler.core.diskfiles import read_file, write_atomically
 from bastler.core.job.document import Document, Job, ToolRecord
-from bastler.core.job.store import LARGEST_BYTES, read_file, write_atomically
+from bastler.core.jobfiles.store import LARGEST_BYTES
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units
 from bastler.core.tooling.kinds import read_tool

@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH
-from bastler.core.tooling.threads import Thread, metric_by_numbers, threads, unified_by_numbers
+from bastler.core.threads.threadsizes import Thread, metric_by_numbers, threads, unified_by_numbers
 
 NUMBER = r"(\d+(?:\.\d+)?)"
 METRIC = re.compile(rf"M{NUMBER}X{NUMBER}", re.ASCII)

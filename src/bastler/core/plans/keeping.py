@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from bastler.core.fields import Unanswered
-from bastler.core.planning.plan import StepPlan
+from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import Kind
 from bastler.core.tooling.cutting import shallow
 from bastler.core.tooling.owndata import Own

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec import Struct
 
-from bastler.core.planning.plan import Plan
+from bastler.core.plans.plan import Plan
 from bastler.core.tooling.tools import Tool
 
 

@@ -6,8 +6,9 @@ import contextlib
 import re
 from pathlib import Path
 
+from bastler.core.diskfiles import write_atomically
 from bastler.core.job.document import Job
-from bastler.core.job.store import SUFFIX, dump, load, write_atomically
+from bastler.core.jobfiles.store import SUFFIX, dump, load
 from bastler.core.problems import Unusable
 
 FOLDER = "starts"
