@@ -203,9 +203,9 @@ def _volume(path: Path) -> float:
 @pytest.mark.parametrize(("ending", "head"), [("svg", b"<?xml"), ("pdf", b"%PDF"), ("png", b"\x89PNG")])
 def test_a_drawing_is_saved_by_its_ending(ending: str, head: bytes, tmp_path: Path) -> None:
     from bastler.ui.application import application
-    from bastler.ui.drawing.sheet import Sheet
     from bastler.ui.paper import draw_sheet
     from bastler.ui.session import Session
+    from bastler.ui.sheets.sheet import Sheet
 
     application()
     sheet = Sheet(Session(demo_job()))

@@ -16,12 +16,12 @@ from bastler.core.planner import plan
 from bastler.core.tooling.curves import machine_graph, material_graph
 from bastler.core.tooling.machines import machines
 from bastler.core.tooling.materials import materials
-from bastler.ui.drawing.graphsheet import GraphSheet
-from bastler.ui.drawing.patternsheet import PatternSheet
-from bastler.ui.drawing.setupdrawing import SetupSheet
-from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
 from bastler.ui.session import Session
+from bastler.ui.sheets.graphsheet import GraphSheet
+from bastler.ui.sheets.patternsheet import PatternSheet
+from bastler.ui.sheets.setupdrawing import SetupSheet
+from bastler.ui.sheets.sheet import Sheet
 from bastler.ui.theme.tokens import DAY, NIGHT
 from bastler.ui.widgets.addstep import AddStep
 from bastler.ui.widgets.powerbar import PowerBar

@@ -50,9 +50,7 @@ def reads_no_marks(root: QWidget) -> None:
     """Labels are plain, or rich with everything foreign escaped; tool tips are no marks."""
     for widget in widgets(root):
         if isinstance(widget, QLabel):
-            assert widget.textFormat() != Qt.TextFormat.AutoText, (
-                f"{widget.text()!r}: use bastler.ui.widgets.label.Label"
-            )
+            assert widget.textFormat() != Qt.TextFormat.AutoText, f"{widget.text()!r}: use bastler.ui.plain.label.Label"
             if widget.textFormat() == Qt.TextFormat.RichText:
                 assert "<img" not in widget.text()
         assert not Qt.mightBeRichText(widget.toolTip()), widget.toolTip()

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bastler.ui.widgets.label import Label
+from bastler.ui.plain.label import Label
 
 T = TypeVar("T")
 MOMENT_S = 0.25

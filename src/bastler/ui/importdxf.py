@@ -31,10 +31,10 @@ from bastler.ui.ask import beside
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.zoom import ARROWS
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme, hue
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import bench
 
 SIDE_PX = 320

@@ -22,10 +22,10 @@ from bastler.core.quantities import Units
 from bastler.core.tooling.tools import Tool
 from bastler.ui.application import application
 from bastler.ui.benches import window_bench
-from bastler.ui.drawing.setupdrawing import SetupSheet
-from bastler.ui.drawing.sheet import Sheet
-from bastler.ui.drawing.toolsheet import ToolSheet
 from bastler.ui.session import Session
+from bastler.ui.sheets.setupdrawing import SetupSheet
+from bastler.ui.sheets.sheet import Sheet
+from bastler.ui.sheets.toolsheet import ToolSheet
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY
 

@@ -27,8 +27,8 @@ def sample_pictures(folder: Path) -> None:
 
     from bastler.core.demo import SAMPLE_JOBS, demo_job, new_job
     from bastler.ui.application import application
-    from bastler.ui.drawing.sheet import Sheet
     from bastler.ui.session import Session
+    from bastler.ui.sheets.sheet import Sheet
     from bastler.ui.widgets.joblist import ICON_PX
 
     application()

@@ -27,12 +27,12 @@ from bastler.ui.application import application
 from bastler.ui.begin import BeginDesk
 from bastler.ui.checker import Checker
 from bastler.ui.commands import make_actions
+from bastler.ui.plain.label import Label
 from bastler.ui.session import Session
 from bastler.ui.stations.station import PLACES, STATIONS, Station, station_kind
 from bastler.ui.stations.steps import StepsStation
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, NIGHT, THEMES, Theme
-from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.ribbon import Ribbon
 from bastler.ui.widgets.topbar import TopBar
 from bastler.ui.windowcommands import commands_of

@@ -20,10 +20,10 @@ if TYPE_CHECKING:
     from bastler.core.verify.grid import Grid
     from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.projection import Projection
-    from bastler.ui.drawing.setupdrawing import SetupSheet
-    from bastler.ui.drawing.sheet import Sheet
     from bastler.ui.scene.renderer import Renderer
     from bastler.ui.session import Session
+    from bastler.ui.sheets.setupdrawing import SetupSheet
+    from bastler.ui.sheets.sheet import Sheet
     from bastler.ui.theme.tokens import Theme
     from bastler.ui.widgets.solid import SolidPane
 

@@ -23,8 +23,8 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.fields import Answers, Field
 from bastler.core.quantities import Kind, Units, scale, show
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.theme.style import font, redress
-from bastler.ui.widgets.line import LineEdit
 
 Offers = Callable[[Field], list[tuple[str, str]]]
 """The choices of a field that depend on the job: keys and words."""

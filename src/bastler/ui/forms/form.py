@@ -31,8 +31,8 @@ from bastler.ui.forms.editors import (
     shown_suggestion,
 )
 from bastler.ui.forms.row import Row
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.style import redress
-from bastler.ui.widgets.label import Label
 
 NOTE_PX = 66
 """Three lines kept for what is said of a field."""

@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QGridLayout
 from bastler.core.fields import Field
 from bastler.core.quantities import Kind, Units, unit_word
 from bastler.ui.forms.editors import Editor, ListEditor, Offers, editor_for
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.style import redress
-from bastler.ui.widgets.label import Label
 
 FIELD_WIDTH_PX = 132
 UNIT_WIDTH_PX = 46

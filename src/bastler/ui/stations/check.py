@@ -23,12 +23,12 @@ from bastler.core.gcode.motion import ARC, FEED, THREAD, MoveKind
 from bastler.core.quantities import Kind, counted, metal, scale, unit_word
 from bastler.ui.benches import WindowBench, window_bench
 from bastler.ui.checker import Checker
+from bastler.ui.plain.label import Label
 from bastler.ui.session import Session
 from bastler.ui.stations.station import Station
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import THEMES, Theme
 from bastler.ui.widgets.cards import clock, paint_state
-from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.ribbon import LEAST_DEGREES
 from bastler.ui.widgets.solid import SolidPane
 from bastler.ui.widgets.wholetext import WholeText

@@ -15,13 +15,13 @@ from bastler.core.quantities import show
 from bastler.ui.benches import window_bench
 from bastler.ui.checker import Checker
 from bastler.ui.drawing.paths import PathLayer
-from bastler.ui.drawing.sheet import Sheet
+from bastler.ui.plain.label import Label
 from bastler.ui.session import Session
+from bastler.ui.sheets.sheet import Sheet
 from bastler.ui.stations.station import Station, Undoable
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import HUES, Theme
 from bastler.ui.widgets.codeedit import CodeEdit
-from bastler.ui.widgets.label import Label
 
 if TYPE_CHECKING:
     from bastler.ui.window import Window

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
 from bastler.core.plans.magazine import magazine
-from bastler.ui.drawing.magazinesheet import MagazineSheet
+from bastler.ui.plain.label import Label
 from bastler.ui.session import Session
+from bastler.ui.sheets.magazinesheet import MagazineSheet
 from bastler.ui.stations.station import Page
 from bastler.ui.theme.style import redress
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import bench
 
 NOTES_PX = 320

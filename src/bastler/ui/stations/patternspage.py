@@ -8,11 +8,11 @@ from bastler.core.fields import Field
 from bastler.core.job.document import PatternRecord
 from bastler.core.planning.patterns import NAMED_FIELDS
 from bastler.core.quantities import Kind
-from bastler.ui.drawing.patternsheet import PatternSheet
+from bastler.ui.plain.label import Label
 from bastler.ui.session import Session
+from bastler.ui.sheets.patternsheet import PatternSheet
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 

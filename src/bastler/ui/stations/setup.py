@@ -24,13 +24,13 @@ from bastler.core.tooling.machines import Machine, machines
 from bastler.core.tooling.materials import materials
 from bastler.ui import ask
 from bastler.ui.benches import window_bench
-from bastler.ui.drawing.setupdrawing import SetupSheet
 from bastler.ui.forms.form import Form
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.session import Session
+from bastler.ui.sheets.setupdrawing import SetupSheet
 from bastler.ui.stations.station import Page, Station
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.question import Question
 from bastler.ui.widgets.solid import SolidPane
 

@@ -14,16 +14,16 @@ from bastler.core.fields import Field
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind
 from bastler.core.tooling.tools import Tool
-from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.forms.form import Form
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
+from bastler.ui.sheets.sheet import Sheet
 from bastler.ui.stations.contourdesk import NEW, ContourDesk
 from bastler.ui.stations.station import Station
 from bastler.ui.theme.tokens import Theme, hue
 from bastler.ui.widgets.cards import Cards, clock
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.powerbar import PowerBar
 from bastler.ui.widgets.question import Question
 

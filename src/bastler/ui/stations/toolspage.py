@@ -21,13 +21,13 @@ from bastler.core.problems import Unusable
 from bastler.core.quantities import Units, counted, show, whole_number
 from bastler.core.tooling.kinds import KINDS, kinds_for
 from bastler.ui import ask
-from bastler.ui.drawing.toolsheet import ToolSheet
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.recovery import library_file
 from bastler.ui.session import Session
+from bastler.ui.sheets.toolsheet import ToolSheet
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import record_head
 from bastler.ui.widgets.table import RecordTable
 

@@ -13,11 +13,11 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme, hue
 from bastler.ui.widgets.cards import paint_pictogram, wrapped
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
 
 SUMMARY_PX = 220.0

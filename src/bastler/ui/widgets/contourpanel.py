@@ -28,11 +28,11 @@ from bastler.ui.contouredits import ContourEdits
 from bastler.ui.drawing.contourlayer import ContourLayer
 from bastler.ui.forms.factlines import PLACE_FIELDS, Told, element_fields, facts_as_answers, tell
 from bastler.ui.forms.form import Form
+from bastler.ui.plain.line import LineEdit
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.angledial import AngleDial
 from bastler.ui.widgets.elementlist import LINE_PX, ElementList, TypedLine
-from bastler.ui.widgets.line import LineEdit
 from bastler.ui.widgets.page import panel_head
 
 LETTERS = "lra"

@@ -6,8 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from bastler.ui.commands import Command
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
 
 MORE = (
     ("In a form", (("Enter", "next open question; after the last one the step is done"), ("Tab", "next field"))),

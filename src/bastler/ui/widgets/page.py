@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from bastler.ui.widgets.label import Label
+from bastler.ui.plain.label import Label
 
 
 def bench(width: int, margins: tuple[int, int, int, int]) -> tuple[QWidget, QVBoxLayout]:

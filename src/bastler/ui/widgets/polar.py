@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QWidget
 
-from bastler.ui.widgets.label import Label
-from bastler.ui.widgets.line import LineEdit
+from bastler.ui.plain.label import Label
+from bastler.ui.plain.line import LineEdit
 
 ORIGINS = (("zero", "zero"), ("start", "its start"))
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetricsF, QResizeEvent
 
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.style import font
-from bastler.ui.widgets.label import Label
 
 HEIGHT_PX = 40
 LARGE_PT, SMALL_PT = 14.0, 11.0

@@ -12,10 +12,10 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSlider, QVBoxL
 from bastler.core.checked import DEVIATIONS
 from bastler.core.gcode.motion import ARC, FEED, RAPID
 from bastler.ui.benches import WindowBench, window_bench
+from bastler.ui.plain.label import Label
 from bastler.ui.scene.view import SceneView
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, Theme
-from bastler.ui.widgets.label import Label
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked

@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import (
 )
 
 from bastler.core.plans.choices import Choice
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import Theme
-from bastler.ui.widgets.label import Label
 from bastler.ui.widgets.page import panel_head
 
 LINE_PX = 300

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QSizePolicy, QWidget
 
+from bastler.ui.plain.label import Label
 from bastler.ui.theme.style import font
-from bastler.ui.widgets.label import Label
 
 BAR_PX, STATION_PX, SIGN_PX = 54, 52, 40
 SIGNS = (("↶", "Undo"), ("↷", "Redo"), ("◐", "Day or night"))

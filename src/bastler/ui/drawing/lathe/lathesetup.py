@@ -25,7 +25,7 @@ from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 
 if TYPE_CHECKING:
-    from bastler.ui.drawing.setupdrawing import SetupSheet
+    from bastler.ui.sheets.setupdrawing import SetupSheet
 
 LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 150.0, 70.0
 AXES_PX = 52.0

@@ -36,7 +36,7 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
 
 if TYPE_CHECKING:
-    from bastler.ui.drawing.sheet import Sheet
+    from bastler.ui.sheets.sheet import Sheet
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
 MOST_PATHS = 20_000

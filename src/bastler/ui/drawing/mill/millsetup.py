@@ -18,7 +18,7 @@ from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 
 if TYPE_CHECKING:
-    from bastler.ui.drawing.setupdrawing import SetupSheet
+    from bastler.ui.sheets.setupdrawing import SetupSheet
 
 MARGIN_LEFT, MARGIN_RIGHT, MARGIN_TOP, MARGIN_BOTTOM, BETWEEN = 60.0, 92.0, 84.0, 46.0, 108.0
 POINT_PX = 5.0

@@ -20,7 +20,7 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
 
 if TYPE_CHECKING:
-    from bastler.ui.drawing.sheet import Sheet
+    from bastler.ui.sheets.sheet import Sheet
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 66.0, 88.0, 78.0, 96.0
 SECTION_GAP_PX = 30.0

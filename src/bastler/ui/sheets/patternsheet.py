@@ -7,8 +7,8 @@ from bastler.core.marks import CentreCross, HoleSpot, Mark
 from bastler.core.planning.patterns import NAMED_FIELDS, place_marks, positions, skipped
 from bastler.core.plans.plan import StepPlan
 from bastler.ui.drawing.dimensions import DimensionText
-from bastler.ui.drawing.sheet import Sheet
 from bastler.ui.session import Session
+from bastler.ui.sheets.sheet import Sheet
 from bastler.ui.theme.tokens import DAY, Theme
 
 SPOT_MM = 3.5
