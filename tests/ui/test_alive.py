@@ -277,7 +277,7 @@ def test_an_answer_that_cannot_be_read_ends_the_process(qtbot: QtBot, monkeypatc
         return process, Connection(ours.detach())
 
     monkeypatch.setattr(worker, "launched", launched)
-    one = worker.Worker("garbage")
+    one = worker.Worker("garbage", frozenset())
     with qtbot.waitSignal(one.died, timeout=20_000):
         one.send("go")
     assert one._process is not None

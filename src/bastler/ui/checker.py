@@ -13,6 +13,8 @@ from bastler.ui.worker import Worker
 
 NUMBERS = itertools.count(1)
 """Of requests: no answer to an earlier one, of this job or another, is taken for that of a later one."""
+NEWEST = frozenset({"stock"})
+"""Of moments that are asked for only the last one is answered."""
 QUIET_MS = 120
 """A change is checked once nobody has typed for this long."""
 
@@ -27,7 +29,7 @@ class Checker(QObject):
     def __init__(self, session: Session, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self.session = session
-        self.worker = Worker("bastler.core.server", self)
+        self.worker = Worker("bastler.core.server", NEWEST, self)
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
         self._number = 0

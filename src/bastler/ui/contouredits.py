@@ -9,8 +9,8 @@ from bastler.core.job.document import ContourRecord, ElementRecord
 from bastler.core.planning.contours import NamedContour, chosen_text, inner_key, outer_key, plane_of, times_of
 from bastler.core.planning.imported import typed_length
 from bastler.ui.benches import window_bench
+from bastler.ui.edits import with_value
 from bastler.ui.session import Session
-from bastler.ui.stepedits import with_value
 
 KINDS = {"line": ("line", ""), "cw": ("arc", "cw"), "ccw": ("arc", "ccw")}
 OTHER_WAY = {"cw": "ccw", "ccw": "cw", "": ""}

@@ -7,6 +7,7 @@ recovery file written; the check is asked for by whoever listens to ``changed``.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -15,7 +16,7 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bastler.core import faults
 from bastler.core.fields import Values
-from bastler.core.job.document import LONGEST_TEXT, Job, Setup, Step, ToolRecord
+from bastler.core.job.document import LONGEST_TEXT, Job, Setup, Step
 from bastler.core.jobfiles import store
 from bastler.core.planner import plan
 from bastler.core.planning.contours import read_contours
@@ -23,18 +24,18 @@ from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.problems import Problem, Unusable
 from bastler.ui import recovery
 from bastler.ui.colours import StepColours
-from bastler.ui.stepedits import StepEdits, with_value
+from bastler.ui.history import History
+from bastler.ui.setupedits import SetupEdits
+from bastler.ui.stepedits import StepEdits
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
 
 Asked = tuple[Job, int, str | None]
 PAUSE_MS = 150
-CARRIED_OVER = ("held_in", "jaws_along", "jaw_height", "jaw_width", "bed_height", "clearance")
-"""Answers of a setup that the next one starts with."""
 
 
-class Session(StepEdits):
+class Session(StepEdits, SetupEdits):
     """One open job. Signals carry nothing: listeners read the session."""
 
     changed = pyqtSignal()
@@ -48,9 +49,7 @@ class Session(StepEdits):
         super().__init__()
         self.path = path
         self.saved_job = job
-        self._past: list[tuple[Job, str]] = []
-        self._future: list[Job] = []
-        self._merge: str | None = None
+        self._history = History()
         self.job = job
         self.at = 0
         self._known: dict[str, tuple[Values, tuple[Problem, ...]]] = {}
@@ -126,15 +125,8 @@ class Session(StepEdits):
             return
         before = self.job
         if self._take(job):
-            self._remember(before, merge)
+            self._history.remember(before, merge)
             self.changed.emit()
-
-    def _remember(self, before: Job, merge: str | None) -> None:
-        """A document as one to come back to."""
-        if merge is None or merge != self._merge:
-            self._past.append((before, self.selected or ""))
-        self._merge = merge
-        self._future.clear()
 
     def edit_contours(self, job: Job, merge: str | None = None) -> None:
         """Take a document in which only contours differ: they are solved at once, the steps on them follow when typing pauses."""
@@ -142,7 +134,7 @@ class Session(StepEdits):
             self.edit(job)
         elif job != self.job:
             contours = read_contours(job.contours, job.units)
-            self._remember(self.job, merge)
+            self._history.remember(self.job, merge)
             self._keep(job)
             self.plan = replace(self.plan, job=job, contours=contours)
             self.changed.emit()
@@ -184,7 +176,7 @@ class Session(StepEdits):
 
     def end_merge(self) -> None:
         """The next edit is an undo step of its own."""
-        self._merge = None
+        self._history.end_merge()
 
     def _keep(self, job: Job) -> None:
         self.job = job
@@ -205,7 +197,7 @@ class Session(StepEdits):
             planned = plan(job, at, moves=False, known=self._known)
         except Exception as error:
             faults.record(error, "edit")
-            self._merge = None
+            self._history.end_merge()
             self.message.emit(
                 f"This edit could not be worked out and is not taken: a fault in Bastler. {faults.told()}"
             )
@@ -226,23 +218,16 @@ class Session(StepEdits):
 
     def undo(self) -> None:
         """Back by one edit."""
-        if self._past:
-            before = self.job
-            job, _ = self._past.pop()
-            self._merge = None
-            if self._take(job):
-                self._future.append(before)
-                self._go_to_change(before)
+        self._go(self._history.back)
 
     def redo(self) -> None:
         """Forward again."""
-        if self._future:
-            before = self.job
-            job = self._future.pop()
-            self._merge = None
-            if self._take(job):
-                self._past.append((before, ""))
-                self._go_to_change(before)
+        self._go(self._history.forth)
+
+    def _go(self, way: Callable[[Job, Callable[[Job], bool]], bool]) -> None:
+        before = self.job
+        if way(before, self._take):
+            self._go_to_change(before)
 
     def _go_to_change(self, before: Job) -> None:
         """After going back or forth: the step that came again or changed is the selected one; else the same as before."""
@@ -258,18 +243,18 @@ class Session(StepEdits):
     @property
     def can_undo(self) -> bool:
         """Whether there is an edit to take back."""
-        return bool(self._past)
+        return self._history.can_go_back
 
     @property
     def can_redo(self) -> bool:
         """Whether an edit was taken back."""
-        return bool(self._future)
+        return self._history.can_go_forth
 
     def select(self, step_id: str | None) -> None:
         """Make a step the selected one."""
         if step_id != self.selected:
             self.selected = step_id
-            self._merge = None
+            self._history.end_merge()
             self.selection_changed.emit()
 
     def set_time(self, seconds: float) -> None:
@@ -290,60 +275,12 @@ class Session(StepEdits):
             planned = plan(self.job, index, moves=False, known=self._known)
             self.at, self.plan = index, planned
             self.colours.follow(s.id for s in self.steps)
-            self._merge = None
+            self._history.end_merge()
             self.checked, self.time, self.held, self.hand_text = None, 0.0, None, None
             self.selected = self.steps[0].id if self.steps else None
             self.checked_changed.emit()
             self.changed.emit()
             self.selection_changed.emit()
-
-    def add_setup(self) -> None:
-        """A further setup behind the one in view, on the same machine, with the stock as this one leaves it."""
-        values = {k: t for k, t in self.setup.values.items() if k in CARRIED_OVER}
-        new = self.setup.changed(steps=(), values={**values, "stock_kind": "before"})
-        at = self.at + 1
-        self.edit(self.job.changed(setups=(*self.job.setups[:at], new, *self.job.setups[at:])))
-        self.show_setup(at)
-
-    def delete_setup(self) -> None:
-        """Take the setup in view out; the last one stays."""
-        if len(self.job.setups) == 1:
-            self.message.emit("A job has one setup at least.")
-            return
-        at = self.at
-        rest = (*self.job.setups[:at], *self.job.setups[at + 1 :])
-        self.edit(self.job.changed(setups=rest))
-        self.at = -1
-        self.show_setup(max(at - 1, 0))
-
-    # setup and tools
-
-    def type_setup(self, key: str, text: str) -> None:
-        """Type into a field of the setup."""
-        values = with_value(self.setup.values, key, text)
-        self.edit(self.with_setup(self.setup.changed(values=values)), f"setup.{key}")
-
-    def free_number(self) -> int:
-        """The lowest tool number that no line of the table has."""
-        taken = {t.number for t in self.job.tools}
-        return next(n for n in range(1, 10_000) if n not in taken)
-
-    def numbered(self, tool: ToolRecord) -> ToolRecord:
-        """A tool under its own number, or a free one if that is taken."""
-        taken = {t.number for t in self.job.tools}
-        return tool.changed(number=self.free_number()) if tool.number in taken else tool
-
-    def take_tool(self, tool: ToolRecord, key: str) -> None:
-        """Put a tool into the table and let the selected step use it at a field."""
-        record, step = self.numbered(tool), self.steps[self.index_of(self.selected)]
-        new = step.changed(values=with_value(step.values, key, str(record.number)))
-        steps = tuple(new if s.id == step.id else s for s in self.steps)
-        job = self.job.changed(tools=(*self.job.tools, record))
-        self.edit(self.with_setup(self.setup.changed(steps=steps), job))
-
-    def edit_tools(self, tools: tuple[ToolRecord, ...], merge: str | None = None) -> None:
-        """Replace the tool table."""
-        self.edit(self.job.changed(tools=tools), merge)
 
     # files
 

@@ -1,75 +1,20 @@
-"""What a person does to the steps of the setup in view and to the patterns of the job: each is one new document.
-
-:class:`StepEdits` is a part of the session, apart only so that each can be read at one go.
-"""
+"""What a person does to the steps of the setup in view and to the patterns of the job: each is one new document."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
-
 from bastler.core.cycles import cycles
-from bastler.core.job.document import Job, PatternRecord, Setup, Step, new_id
+from bastler.core.job.document import PatternRecord, Step, new_id
 from bastler.core.planning.patterns import PLACES
-from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.quantities import whole_number
 from bastler.core.tooling.owndata import Own, kept, written
 from bastler.core.tooling.tools import Tool
+from bastler.ui.edits import Edits, with_value
 
 
-def with_value(values: dict[str, str], key: str, text: str) -> dict[str, str]:
-    """Values with one typed text changed; an empty text takes the entry out."""
-    rest = {k: v for k, v in values.items() if k != key}
-    return {**rest, key: text} if text.strip() else rest
-
-
-class StepEdits(QObject):
-    """Edits of steps and patterns; the session has the rest."""
-
-    message = pyqtSignal(str)
-    selection_changed = pyqtSignal()
-
-    job: Job
-    plan: Plan
-    selected: str | None
-
-    # what the session does
-
-    @property
-    def setup(self) -> Setup:
-        """The setup in view."""
-        raise NotImplementedError
-
-    @property
-    def steps(self) -> tuple[Step, ...]:
-        """Steps of the setup in view."""
-        raise NotImplementedError
-
-    @property
-    def current(self) -> StepPlan | None:
-        """The selected step, planned."""
-        raise NotImplementedError
-
-    def with_setup(self, setup: Setup, job: Job | None = None) -> Job:
-        """The job with the setup in view replaced."""
-        raise NotImplementedError
-
-    def index_of(self, step_id: str | None) -> int:
-        """Place of a step in the list, -1 if it is gone."""
-        raise NotImplementedError
-
-    def edit(self, job: Job, merge: str | None = None) -> None:
-        """A new document becomes the job."""
-        raise NotImplementedError
-
-    def end_merge(self) -> None:
-        """The next edit is an undo step of its own."""
-        raise NotImplementedError
-
-    def select(self, step_id: str | None) -> None:
-        """Make a step the selected one."""
-        raise NotImplementedError
+class StepEdits(Edits):
+    """Edits of steps and patterns."""
 
     # steps
 

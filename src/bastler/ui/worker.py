@@ -20,7 +20,6 @@ from bastler.core import faults
 if TYPE_CHECKING:
     import subprocess
 
-NEWEST_ONLY = frozenset({"stock", "tool", "resize", "paths", "section", "number", "marker"})
 MOST_DEATHS, DEATHS_WITHIN_S = 5, 60.0
 """A process that dies so often in a row is not started again by itself: the same work would end it once more."""
 
@@ -49,9 +48,10 @@ class Worker(QObject):
     died = pyqtSignal(bool)
     """Whether it may be started again at once."""
 
-    def __init__(self, module: str, parent: QObject | None = None) -> None:
+    def __init__(self, module: str, newest: frozenset[str], parent: QObject | None = None) -> None:
+        """``newest``: messages of which only the last one matters, by their word."""
         super().__init__(parent)
-        self.module = module
+        self.module, self._newest = module, newest
         self._process: subprocess.Popen[bytes] | None = None
         self._connection: Any = None
         self._threads: list[threading.Thread] = []
@@ -74,7 +74,7 @@ class Worker(QObject):
         if self._process is None or self._process.poll() is not None:
             self._start()
         with self._news:
-            if message[0] in NEWEST_ONLY:
+            if message[0] in self._newest:
                 self._waiting = deque(m for m in self._waiting if m[0] != message[0])
             self._waiting.append(message)
             self._news.notify()

@@ -18,6 +18,8 @@ SCENE = frozenset(
     {"background", "bounds", "fixture", "axes", "stock", "mesh", "section", "paths", "tool", "marker", "view", "resize"}
 )
 """What makes the scene, of each the last one; a process that is started anew gets them all. (How it was turned since is lost.)"""
+NEWEST = frozenset({"stock", "tool", "resize", "paths", "section", "number", "marker"})
+"""Of these only the last one that waits is drawn."""
 FINER = 1.5
 """Pictures are made this much finer than the screen and smoothed: cheaper than multisampling in software."""
 
@@ -32,7 +34,7 @@ class SceneView(QWidget):
     def __init__(self, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.theme = theme
-        self.worker = Worker("bastler.ui.scene.sceneserver", self)
+        self.worker = Worker("bastler.ui.scene.sceneserver", NEWEST, self)
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
         self._scene: dict[str, tuple[Any, ...]] = {}

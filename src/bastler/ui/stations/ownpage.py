@@ -11,13 +11,13 @@ from bastler.core.problems import Unusable
 from bastler.core.tooling.own import OwnKind, is_own, new_id
 from bastler.core.tooling.ownmaterials import OWN_MATERIALS
 from bastler.core.tooling.profileforms import own_machines
+from bastler.ui.edits import with_value
 from bastler.ui.forms.form import Form
 from bastler.ui.plain.label import Label
 from bastler.ui.plain.line import LineEdit
 from bastler.ui.session import Session
 from bastler.ui.sheets.graphsheet import GraphSheet
 from bastler.ui.stations.station import Page
-from bastler.ui.stepedits import with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.page import bench, record_head
 

@@ -6,11 +6,11 @@ from typing import Any
 
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
+from bastler.ui.edits import with_value
 from bastler.ui.forms.form import Form
 from bastler.ui.plain.line import LineEdit
 from bastler.ui.session import Session
 from bastler.ui.stations.station import Page
-from bastler.ui.stepedits import with_value
 from bastler.ui.theme.tokens import Theme
 from bastler.ui.widgets.page import bench
 from bastler.ui.widgets.table import RecordTable
