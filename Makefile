@@ -13,6 +13,7 @@ setup: .venv/ready
 	$(PYTHON) -m venv .venv
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps -r requirements.lock
 	$(BIN)/pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	find src -name '*.nb[ic]' -delete # kernels compiled from sources that may be gone
 	$(BIN)/python -m compileall -q src
 	touch $@
 

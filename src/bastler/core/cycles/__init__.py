@@ -13,9 +13,12 @@ from pathlib import Path
 from msgspec.structs import replace
 
 from bastler.core.cycles.base import COOLANT, RETREAT, Cycle
+from bastler.core.fields import Field
 from bastler.core.tooling.machines import Machine
 
 FAMILIES = ("mill", "lathe", "either")
+LAST_FIELDS: Mapping[str, tuple[Field, ...]] = {"mill": (RETREAT,)}
+"""What every cycle of a family asks at the end, if it cuts."""
 MACHINES = {"": FAMILIES, "mill": ("mill", "either"), "lathe": ("lathe", "either")}
 
 
@@ -42,8 +45,8 @@ class Registry(Mapping[str, Cycle]):
             family = self.family(key)
             own_tool = any(f.key == "tool" for f in cycle.fields) and family != "either" and not cycle.expand
             fields = (*cycle.fields, COOLANT) if own_tool else cycle.fields
-            if family == "mill" and (cycle.tool_kinds or cycle.expand):
-                fields = (*fields, RETREAT)
+            if cycle.tool_kinds or cycle.expand:
+                fields = (*fields, *LAST_FIELDS.get(family, ()))
             self._loaded[key] = replace(cycle, fields=fields, family=family)
         return self._loaded[key]
 

@@ -8,6 +8,7 @@ single cycles under numbers of their own.
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass, field
 
 from bastler.core.gcode.control import MOTION_OF, QUIET, SPINDLE, UNREAD, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
@@ -26,6 +27,16 @@ SETTINGS = {
 FEET_PER_METRE = 0.3048
 LIMIT_SHARE = 1.001
 TAP = 84
+
+
+@dataclass
+class _Codes:
+    """The G codes of a line: its motion or cycle, what it does besides, and what nothing is known of."""
+
+    motion: int | None = None
+    single: Single | None = None
+    acts: set[str] = field(default_factory=set)
+    unread: list[float] = field(default_factory=list)
 
 
 class LatheInterpreter(LatheCycles):
@@ -152,50 +163,68 @@ class LatheInterpreter(LatheCycles):
 
     def _codes(self, codes: list[float], words: dict[str, float], early: list[str]) -> None:
         s = self.state
-        motion: int | None = None
-        single: Single | None = None
-        acts: set[str] = set()
-        unread: list[float] = []
+        g = self._sorted(codes)
+        is_limit = "limit_or_place" in g.acts and "S" in words
+        self._speeds(words, limit=is_limit, surface="surface_speed" in g.acts, rev="rev_speed" in g.acts)
+        self._act(early)
+        self.happen(early)
+        motion = g.motion
+        if motion is not None and motion not in BLOCK_CYCLES:
+            self._single_now = g.single
+        if "F" in words and not self._feed_is_pitch(motion):
+            self._set_feed(words["F"])
+        if g.unread:
+            self.tell_unread(g.unread, words)
+            motion = UNREAD if s.motion == UNREAD else motion
+        if not self._done_without_move(g.acts, words):
+            self._go_on(motion, words, machine="machine_place" in g.acts)
+
+    def _sorted(self, codes: list[float]) -> _Codes:
+        """G codes by what they mean; those that only set something are carried out."""
+        g = _Codes()
         for code in codes:
             what = self.codes.g.get(code, "")
             if not what:
-                unread.append(code)
+                g.unread.append(code)
             elif what in SETTINGS:
-                setattr(s, *SETTINGS[what])
+                setattr(self.state, *SETTINGS[what])
             elif what in MOTION_OF or what == "thread":
-                if motion is not None:
-                    self.find("syntax", "stop", f"G{motion} and G{code:g} stand on one line. Put them on two.")
-                motion = MOTION_OF.get(what, int(code))
+                if g.motion is not None:
+                    self.find("syntax", "stop", f"G{g.motion} and G{code:g} stand on one line. Put them on two.")
+                g.motion = MOTION_OF.get(what, int(code))
             elif what in BLOCKS or what in SINGLES or what == "tap":
-                motion, single = int(code), SINGLES.get(what)
-            elif what in ("compensate_left", "compensate_right"):
-                self._take_up(what, code)
-            elif what == "compensate_off":
-                self._leaving = bool(s.comp)
-            elif what == "work_offset":
-                self._work_offset(code)
-            elif what == "cancel":
-                s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
-            elif what == "look_ahead":
-                self.use("PQR")
-                self.counted.update("QR")
-            elif what not in QUIET and what != "plane_zx":
-                acts.add(what)
-        is_limit = "limit_or_place" in acts and "S" in words
-        self._speeds(words, limit=is_limit, surface="surface_speed" in acts, rev="rev_speed" in acts)
-        self._act(early)
-        self.happen(early)
-        if motion is not None and motion not in BLOCK_CYCLES:
-            self._single_now = single
-        if "F" in words and not self._feed_is_pitch(motion):
-            self.use("F")
-            if words["F"] <= 0:
-                self.find("no-feed", "stop", f"F{words['F']:g} is no feed. Give a number above zero.")
-            else:
-                s.feed = words["F"] * s.scale
-        if unread:
-            self.tell_unread(unread, words)
-            motion = UNREAD if s.motion == UNREAD else motion
+                g.motion, g.single = int(code), SINGLES.get(what)
+            elif not self._switched(what, code) and what not in QUIET and what != "plane_zx":
+                g.acts.add(what)
+        return g
+
+    def _switched(self, what: str, code: float) -> bool:
+        """Compensation, offsets, what ends or looks ahead: whether a code is one of these, which are carried out."""
+        s = self.state
+        if what in ("compensate_left", "compensate_right"):
+            self._take_up(what, code)
+        elif what == "compensate_off":
+            self._leaving = bool(s.comp)
+        elif what == "work_offset":
+            self._work_offset(code)
+        elif what == "cancel":
+            s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
+        elif what == "look_ahead":
+            self.use("PQR")
+            self.counted.update("QR")
+        else:
+            return False
+        return True
+
+    def _set_feed(self, value: float) -> None:
+        self.use("F")
+        if value <= 0:
+            self.find("no-feed", "stop", f"F{value:g} is no feed. Give a number above zero.")
+        else:
+            self.state.feed = value * self.state.scale
+
+    def _done_without_move(self, acts: set[str], words: dict[str, float]) -> bool:
+        """A line that waits, stores, sets a place or goes home, and so makes no move of its own."""
         if "dwell" in acts:
             self._dwell(words)
         elif "store" in acts:
@@ -211,7 +240,8 @@ class LatheInterpreter(LatheCycles):
                 self.find("work-offset", "note", text)
             self._home(words)
         else:
-            self._go_on(motion, words, machine="machine_place" in acts)
+            return False
+        return True
 
     def _go_on(self, motion: int | None, words: dict[str, float], *, machine: bool) -> None:
         """The line's move or cycle, if it makes one."""

@@ -24,6 +24,9 @@ BROKEN = 4
 PERCENT = 8
 OPEN_COMMENT = 16
 LONGEST_BYTES = 400_000_000
+LINE_FEED, RETURN, TAB, BLANK, ZERO, NINE, LOWER = 10, 13, 9, 32, 48, 57, 32
+FULL, LARGEST = 9e14, 1e9
+"""Digits behind so large a mantissa change nothing; no word of a program has so large a number."""
 MARKS = (b"\xef\xbb\xbf",)
 """A byte order mark at the head of a text is no word."""
 
@@ -88,136 +91,125 @@ def without_skipped(data: bytes) -> bytes | None:
     return b"\n".join(left) if left != lines else None
 
 
-@njit(cache=True, nogil=True)
-def _scan(raw, first, letter, value, point, flags):  # type: ignore[no-untyped-def]  # pragma: no cover
-    n = len(raw)
-    i = 0
-    line = 0
-    count = 0
-    powers = 10.0 ** np.arange(23)
-    while i < n:
-        first[line] = count
-        flag = 0
-        simple = True
-        seen = 0
-        while raw[i] != 10:
-            c = raw[i]
-            if c == 40:
-                i += 1
-                while raw[i] != 41 and raw[i] != 10:
-                    i += 1
-                if raw[i] == 10:
-                    flag |= OPEN_COMMENT
-                    break
-                i += 1
-                continue
-            if c == 59:
-                while raw[i] != 10:
-                    i += 1
-                break
-            if c == 32 or c == 9 or c == 13:
-                i += 1
-                continue
-            if c == 37:
-                flag |= PERCENT
-                i += 1
-                while 48 <= raw[i] <= 57:
-                    i += 1
-                continue
-            if c == 47:
-                flag |= SKIP
-                simple = False
-                i += 1
-                if 49 <= raw[i] <= 57:
-                    i += 1
-                continue
-            behind_comma = 0
-            if c == 44:
-                i += 1
-                while raw[i] == 32 or raw[i] == 9:
-                    i += 1
-                c = raw[i]
-                behind_comma = 32
-            elif c == 58:
-                c = 78
-            if 97 <= c <= 122:
-                c -= 32
-            if c == 10:
-                flag |= BROKEN
-                simple = False
-                continue
-            if c < 65 or c > 90:
-                flag |= BROKEN
-                simple = False
-                i += 1
-                continue
+Bytes = NDArray[np.uint8]
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _past_blanks(raw: Bytes, i: int) -> int:
+    while raw[i] == BLANK or raw[i] == TAB:
+        i += 1
+    return i
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _passed_over(raw: Bytes, i: int) -> tuple[int, int]:  # pragma: no cover
+    """Behind a blank, a comment, a program's number or a skip switch, and the flag that it sets; the same place where a word begins."""
+    c = raw[i]
+    if c > ord(";"):
+        return i, 0
+    if c in (BLANK, TAB, RETURN):
+        return i + 1, 0
+    if c == ord("("):
+        while raw[i] != ord(")") and raw[i] != LINE_FEED:
             i += 1
-            while raw[i] == 32 or raw[i] == 9:
-                i += 1
-            sign = 1.0
-            if raw[i] == 45:
-                sign = -1.0
-                i += 1
-            elif raw[i] == 43:
-                i += 1
-            mantissa = 0.0
-            decimals = 0
-            digits = 0
-            dot = False
-            while True:
-                d = raw[i]
-                if 48 <= d <= 57:
-                    digits += 1
-                    if mantissa < 9e14:
-                        mantissa = mantissa * 10.0 + (d - 48)
-                        if dot:
-                            decimals += 1
-                    elif not dot:
-                        mantissa = 9e300
-                    i += 1
-                elif d == 46 and not dot:
-                    dot = True
-                    i += 1
-                else:
-                    break
-            if digits == 0:
-                flag |= BROKEN
-                simple = False
+        return (i, OPEN_COMMENT) if raw[i] == LINE_FEED else (i + 1, 0)
+    if c == ord(";"):
+        while raw[i] != LINE_FEED:
+            i += 1
+        return i, 0
+    if c == ord("%"):
+        i += 1
+        while ZERO <= raw[i] <= NINE:
+            i += 1
+        return i, PERCENT
+    if c == ord("/"):
+        return (i + 2, SKIP) if ZERO < raw[i + 1] <= NINE else (i + 1, SKIP)
+    return i, 0
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _letter(raw: Bytes, i: int) -> tuple[int, int]:  # pragma: no cover
+    """The letter of a word, in lower case behind a comma, and the place behind it; 0 for none."""
+    c, case = int(raw[i]), 0
+    if c == ord(","):
+        i = _past_blanks(raw, i + 1)
+        c, case = int(raw[i]), LOWER
+    elif c == ord(":"):
+        c = ord("N")
+    if ord("a") <= c <= ord("z"):
+        c -= LOWER
+    if c == LINE_FEED:
+        return i, 0
+    return i + 1, (c + case if ord("A") <= c <= ord("Z") else 0)
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _number(raw: Bytes, i: int, powers: NDArray[np.float64]) -> tuple[int, float, bool]:  # pragma: no cover
+    """The number behind a letter, infinite if there is none or it is far too large; whether it has a point."""
+    sign = -1.0 if raw[i] == ord("-") else 1.0
+    if raw[i] == ord("-") or raw[i] == ord("+"):
+        i += 1
+    mantissa, decimals, digits, dot = 0.0, 0, 0, False
+    while True:
+        d = raw[i]
+        if ZERO <= d <= NINE:
+            digits += 1
+            if mantissa < FULL:
+                mantissa = mantissa * 10.0 + (d - ZERO)
+                decimals += 1 if dot else 0
+            elif not dot:
+                mantissa = 9e300
+        elif d == ord(".") and not dot:
+            dot = True
+        else:
+            break
+        i += 1
+    number = sign * mantissa / powers[decimals]
+    return i, (number if digits > 0 and abs(number) < LARGEST else np.inf), dot
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _seen(c: int, number: float, dot: bool, seen: int) -> int:  # pragma: no cover
+    """The words of a simple line seen by now, a bit each; -1 once it is none."""
+    bit = 0
+    if ord("X") <= c <= ord("Z") and dot:
+        bit = 1 << (c - ord("X"))
+    elif c == ord("F") and number > 0.0:
+        bit = 8
+    elif c == ord("G") and (number == 0.0 or number == 1.0):
+        bit = 16
+    elif c == ord("N"):
+        bit = 32
+    return -1 if bit == 0 or seen < 0 or seen & bit else seen | bit
+
+
+@njit(cache=True, nogil=True)
+def _scan(
+    raw: Bytes, first: NDArray[np.int64], letter: Bytes, value: NDArray[np.float64], point: NDArray[np.bool_], flags: Bytes
+) -> int:  # pragma: no cover  # fmt: skip
+    """All words of a text that ends in a line feed, into the columns of :class:`Tokens`; their number."""
+    i, line, count = 0, 0, 0
+    powers = 10.0 ** np.arange(23)
+    while i < len(raw):
+        first[line] = count
+        flag, seen = 0, 0
+        while raw[i] != LINE_FEED:
+            behind, told = _passed_over(raw, i)
+            if behind != i:
+                i, flag = behind, flag | told
                 continue
-            number = sign * mantissa / powers[decimals]
-            if not (abs(number) < 1e9):
+            i, c = _letter(raw, i)
+            if c == 0:
                 flag |= BROKEN
-                simple = False
                 continue
-            if behind_comma:
-                c += 32
-                simple = False
-            letter[count] = c
-            value[count] = number
-            point[count] = dot
+            i, number, dot = _number(raw, _past_blanks(raw, i), powers)
+            if number == np.inf:
+                flag |= BROKEN
+                continue
+            letter[count], value[count], point[count] = c, number, dot
             count += 1
-            if c == 88 or c == 89 or c == 90:
-                bit = 1 << (c - 88)
-                if seen & bit or not dot:
-                    simple = False
-                seen |= bit
-            elif c == 70:
-                if seen & 8 or number <= 0.0:
-                    simple = False
-                seen |= 8
-            elif c == 71:
-                if seen & 16 or (number != 0.0 and number != 1.0):
-                    simple = False
-                seen |= 16
-            elif c == 78:
-                if seen & 32:
-                    simple = False
-                seen |= 32
-            else:
-                simple = False
-        if simple and flag == 0:
-            flag |= SIMPLE
-        flags[line] = flag
+            seen = _seen(c, number, dot, seen)
+        flags[line] = SIMPLE if flag == 0 and seen >= 0 else flag
         line += 1
         i += 1
     first[line] = count

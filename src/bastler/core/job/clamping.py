@@ -22,7 +22,7 @@ from bastler.core.job.reclamped import FIELDS as LYING_FIELDS
 from bastler.core.job.reclamped import Lying, left_before, lying
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.machines import machines
+from bastler.core.tooling.machines import first_of, machines
 from bastler.core.tooling.materials import materials
 
 ALLOWANCE = Limits(0, 500)
@@ -221,7 +221,7 @@ def _around(
     setup: Setup, v: Values, block: Box, part: Box, pieces: tuple[Piece, ...], parts: tuple[Point, ...], laid: Lying | None = None
 ) -> Frame:  # fmt: skip
     """Machine, material and holding round a block."""
-    machine = machines().get(setup.machine) or next(m for m in machines().values() if m.kind == "mill")
+    machine = machines().get(setup.machine) or first_of("mill")
     material = materials().get(setup.material) or next(iter(materials().values()))
     single, table_z = held(v, block)
     obstacles = tuple(replace(o, box=_shifted(o.box, (-dx, -dy, 0.0))) for dx, dy in parts for o in single)

@@ -8,9 +8,8 @@ import msgspec
 
 from bastler.core.cycles import cycles
 from bastler.core.fields import Field
-from bastler.core.job.chucking import FIELDS as CHUCKING_FIELDS
-from bastler.core.job.clamping import FIELDS
 from bastler.core.job.document import Job
+from bastler.core.job.setupfields import SETUP_FIELDS
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.quantities import Kind, unit_word
 from bastler.core.tooling.kinds import KINDS
@@ -49,8 +48,14 @@ def job_schema() -> dict[str, Any]:
         for k in KINDS.values()
     ]
     defs["ContourRecord"]["properties"]["values"] = _values(CONTOUR_FIELDS)
-    lathes = [m.id for m in machines().values() if m.kind == "lathe"]
-    defs["Setup"]["if"] = {"properties": {"machine": {"enum": lathes}}, "required": ["machine"]}
-    defs["Setup"]["then"] = {"properties": {"values": _values(CHUCKING_FIELDS)}}
-    defs["Setup"]["else"] = {"properties": {"values": _values(FIELDS)}}
+    defs["Setup"]["allOf"] = [
+        {
+            "if": {
+                "properties": {"machine": {"enum": [m.id for m in machines().values() if m.kind == kind]}},
+                "required": ["machine"],
+            },
+            "then": {"properties": {"values": _values(fields)}},
+        }
+        for kind, fields in SETUP_FIELDS.items()
+    ]
     return schema

@@ -166,6 +166,13 @@ class Dialect(Struct, frozen=True):
     coolant: CoolantWords = CoolantWords()
 
     @property
+    def turning(self) -> LatheWords:
+        """The words that only a lathe has; only its own writer asks for them."""
+        if self.lathe is None:
+            raise TypeError(f"{self.title} has no words for a lathe")
+        return self.lathe
+
+    @property
     def machine(self) -> str:
         """The kind of machine that it is for."""
         return codes(self.reading).machine

@@ -67,8 +67,7 @@ class LatheWriter(Writer):
 
     def __init__(self, plan: Plan, dialect: Dialect) -> None:
         super().__init__(plan, dialect)
-        assert dialect.lathe is not None
-        self.words = dialect.lathe
+        self.words = dialect.turning
         self._second = False
         self._part: StepPlan | None = None
         self._turns = 0.0

@@ -197,6 +197,11 @@ def machines() -> Mapping[str, Machine]:
     return _machines(own_files("machines"))
 
 
+def first_of(kind: str) -> Machine:
+    """The first profile of a kind, in place of one that is gone."""
+    return next(m for m in machines().values() if m.kind == kind)
+
+
 def kind_of(machine: str) -> str:
     """The kind of a machine by its id; an unknown one counts as a mill."""
     known = machines().get(machine)

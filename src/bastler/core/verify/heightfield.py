@@ -161,13 +161,17 @@ class HeightField:
             low = at + 1
         return cuts
 
-    def _run(self, motion, kind, row, low, high, first_move, cuts) -> None:  # type: ignore[no-untyped-def]
+    def _field(self) -> kernels.Cells:
+        return kernels.Cells(self.heights, self.cut_by, self.grid.x0, self.grid.y0, self.grid.cell)
+
+    def _run(
+        self, motion: Motion, kind: NDArray[np.int8], row: NDArray[np.int32], low: int, high: int, first_move: int, cuts: Cuts
+    ) -> None:  # fmt: skip
         if low >= high:
             return
         part = slice(low, high)
         kernels.cut_moves(
-            self.heights, self.cut_by, self.grid.x0, self.grid.y0, self.grid.cell, self.block.z0, self.block.z1,
-            kind[part], np.ascontiguousarray(motion.start[part]), np.ascontiguousarray(motion.end[part]),
+            self._field(), self.block.z0, self.block.z1, kind[part], np.ascontiguousarray(motion.start[part]), np.ascontiguousarray(motion.end[part]),
             np.ascontiguousarray(motion.centre[part]), np.ascontiguousarray(motion.sweep[part]),
             row[part], self._shapes, self._cylinders, first_move + low,
             cuts.removed[part], cuts.deepest[part], cuts.touched[part], cuts.places[part], cuts.tops[part], cuts.cores[part],
@@ -180,8 +184,7 @@ class HeightField:
         sub = Cuts.none(n, k)
         before = self.cut_by.copy()
         kernels.cut_moves(
-            self.heights, self.cut_by, self.grid.x0, self.grid.y0, self.grid.cell, self.block.z0, self.block.z1,
-            np.zeros(n, np.int8), points[:-1].copy(), points[1:].copy(), np.zeros((n, 3)), np.zeros(n),
+            self._field(), self.block.z0, self.block.z1, np.zeros(n, np.int8), points[:-1].copy(), points[1:].copy(), np.zeros((n, 3)), np.zeros(n),
             np.full(n, row, np.int32), self._shapes, self._cylinders, 0, sub.removed, sub.deepest, sub.touched, sub.places, sub.tops, sub.cores,
         )  # fmt: skip
         self.cut_by[self.cut_by != before] = first_move + at

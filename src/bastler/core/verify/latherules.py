@@ -36,7 +36,7 @@ def rules(judge: LatheJudge, happened: Happened, stock: Area) -> None:
     tapping = np.isin(m.tool, [n for n, t in judge.plan.tools.items() if t.kind == "tap"])
     falling = (m.end[:, 2] < m.start[:, 2] - 1e-9) & (m.end[:, 2] < judge.front)
     wrong_turns(judge, np.where(tapping, (cutting | (m.kind == THREAD)) & falling, cuts | (m.kind == THREAD)))
-    feeds(judge, cuts, turned=True)
+    feeds(judge, cuts)
     dwells(judge)
     _axis_tools(judge, cuts, stock)
     _taps(judge, stock)

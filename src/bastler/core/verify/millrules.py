@@ -44,7 +44,7 @@ def rules(judge: Verdict, did: Effects) -> None:
     tapping = np.isin(m.tool, [n for n, t in judge.plan.tools.items() if t.kind == "tap"])
     falling = m.end[:, 2] < m.start[:, 2] - 1e-9
     wrong_turns(judge, cuts & (~tapping | falling))
-    feeds(judge, cuts, turned=False)
+    feeds(judge, cuts)
     dwells(judge)
     _empty_spindle(judge, cutting)
     _sideways(judge, cuts)

@@ -36,7 +36,7 @@ def dwells(judge: Verdict) -> None:
         judge.gathered("value", "warn", text, short)
 
 
-def feeds(judge: Verdict, cuts: NDArray[np.bool_], *, turned: bool) -> None:
+def feeds(judge: Verdict, cuts: NDArray[np.bool_]) -> None:
     """Feeds of cutting moves that are far too small or far too large for the tool, once per tool."""
     m = judge.motion
     live = cuts & (m.speed > 0) & (m.feed > 0)
@@ -45,7 +45,7 @@ def feeds(judge: Verdict, cuts: NDArray[np.bool_], *, turned: bool) -> None:
         mine = live & (m.tool == number)
         if not mine.any() or tool.kind == "tap":
             continue
-        low, high = _bounds(tool, turned)
+        low, high = _bounds(tool)
         little = np.flatnonzero(mine & ((per_turn < low) | (m.feed < LEAST_FEED_MM_PER_MIN)))
         much = np.flatnonzero(mine & (per_turn > high))
         for moves, word in ((little, "little"), (much, "much")):
@@ -60,9 +60,9 @@ def _said(judge: Verdict, per_turn: float, feed: float) -> str:
     return f"{said(per_turn, Kind.LENGTH, units, 5)} per turn, {said(feed, Kind.FEED, units, 2)}"
 
 
-def _bounds(tool: Tool, turned: bool) -> tuple[float, float]:
+def _bounds(tool: Tool) -> tuple[float, float]:
     """Least and most feed per turn, mm."""
-    if turned and tool.cutter is not None:
+    if tool.cutter is not None:
         return LEAST_PER_TURN_LATHE_MM, MOST_PER_TURN_LATHE_MM
     edges = max(tool.flutes, 1)
     return LEAST_PER_EDGE_MM * edges, edges * min(MOST_PER_EDGE_MM, MOST_PER_EDGE_DIAMETERS * tool.diameter)

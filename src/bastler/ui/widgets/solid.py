@@ -47,8 +47,26 @@ class SolidPane(QWidget):
         self.view = SceneView(theme)
         self.view.picked.connect(self._picked)
         column.addWidget(self.view, 1)
-        self.bar = QWidget()
-        rows = QVBoxLayout(self.bar)
+        self.bar = self._bar()
+        self.legend = Label(rich=True)
+        self.legend.setContentsMargins(16, 0, 16, 2)
+        self.legend.hide()
+        column.addWidget(self.legend)
+        column.addWidget(self.bar)
+        self._checking_tools = (self.lines, self.compare, self.section, self.slider, self.place)
+        self._stock: State | None = None
+        self.held: State | None = None
+        self._raw = False
+        self._viewed = False
+        self._stale = False
+        self._shown_checked: Checked | None = None
+        session.checked_changed.connect(self.show_end)
+        session.changed.connect(self._setup_changed)
+
+    def _bar(self) -> QWidget:
+        """Views, and below them what a check is looked at with."""
+        bar = QWidget()
+        rows = QVBoxLayout(bar)
         rows.setContentsMargins(0, 0, 0, 0)
         rows.setSpacing(2)
         row = QHBoxLayout()
@@ -61,10 +79,14 @@ class SolidPane(QWidget):
             button.clicked.connect(lambda _, n=name: self.view.send("view", n))
             row.addWidget(button)
         row.addStretch(1)
+        rows.addLayout(self._tools())
+        return bar
+
+    def _tools(self) -> QHBoxLayout:
+        """Paths, deviation, section plane."""
         row = QHBoxLayout()
         row.setContentsMargins(8, 0, 8, 0)
         row.setSpacing(4)
-        rows.addLayout(row)
         self.lines = QPushButton("Paths")
         self.lines.setCheckable(True)
         self.lines.clicked.connect(self._send_paths)
@@ -90,20 +112,7 @@ class SolidPane(QWidget):
         self.place = Label()
         self.place.setMinimumWidth(58)
         row.addWidget(self.place)
-        self.legend = Label(rich=True)
-        self.legend.setContentsMargins(16, 0, 16, 2)
-        self.legend.hide()
-        column.addWidget(self.legend)
-        column.addWidget(self.bar)
-        self._checking_tools = (self.lines, self.compare, self.section, self.slider, self.place)
-        self._stock: State | None = None
-        self.held: State | None = None
-        self._raw = False
-        self._viewed = False
-        self._stale = False
-        self._shown_checked: Checked | None = None
-        session.checked_changed.connect(self.show_end)
-        session.changed.connect(self._setup_changed)
+        return row
 
     def wake(self, *, raw: bool = False, tools: bool = False) -> None:
         """Start the picture; called when a station shows the pane.
