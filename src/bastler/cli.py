@@ -12,6 +12,7 @@ import typer
 
 from bastler import __version__
 from bastler.core import faults
+from bastler.core.data import Table as Read
 from bastler.core.diskfiles import read_file, write_atomically
 from bastler.core.job.document import Job
 from bastler.core.jobfiles.store import SUFFIX, load
@@ -172,7 +173,7 @@ def minutes(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
-def _print_report(report: dict) -> None:  # type: ignore[type-arg]
+def _print_report(report: Read) -> None:
     from rich.console import Console
     from rich.table import Table
 
@@ -217,7 +218,7 @@ def contour_command(
     return 1 if answer["status"] == "conflict" else 0
 
 
-def _print_contour(answer: dict) -> None:  # type: ignore[type-arg]
+def _print_contour(answer: Read) -> None:
     count = len(answer["solutions"])
     lacks = f", {answer['missing']} missing" if answer["missing"] else ""
     print(f"{answer['status']}{lacks}" + (f": {count} answer{'s' if count > 1 else ''}" if count else ""))

@@ -8,11 +8,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from dataclasses import field as made
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from bastler.core.data import Table
 from bastler.core.findings import Finding
 from bastler.core.gcode.control import Event
 from bastler.core.gcode.motion import ARC, CHANGE, DWELL, FEED, RAPID, THREAD, Motion
@@ -164,7 +164,7 @@ class Checked:
         """Seconds per step index."""
         return {int(i): float(self.times[self.step_of_move == i].sum()) for i in np.unique(self.step_of_move)}
 
-    def report(self) -> dict[str, Any]:
+    def report(self) -> Table:
         """The check report as DESIGN section 4 gives it."""
         m, t = self.motion, self.times
         cutting = (m.kind == FEED) | (m.kind == ARC) | (m.kind == THREAD)

@@ -10,7 +10,7 @@ import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 from msgspec import structs
@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from bastler.core.benches import bench_of, post
 from bastler.core.checked import Checked
+from bastler.core.data import Table
 from bastler.core.findings import Finding, in_order
 from bastler.core.gcode.control import Control, Interpreted
 from bastler.core.gcode.interpreter import interpret
@@ -248,7 +249,7 @@ def _beside(folder: str) -> Callable[[int], bytes | None]:
     return lookup
 
 
-def check_text_only(text: bytes, name: str, dialect: str | None = None) -> dict[str, Any]:
+def check_text_only(text: bytes, name: str, dialect: str | None = None) -> Table:
     """The report of a program without a job: words, motion and time on the default machine, no stock."""
     p = plan(Job())
     reading = dialects()[dialect].reading if dialect else "mill"

@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Iterable, Mapping
-from typing import Any, Literal
+from typing import Any, Literal, TypeAlias
 
 from msgspec import Struct, field
 from msgspec.structs import replace
@@ -44,10 +44,16 @@ class Suggestion(Struct, frozen=True):
     reason: str
 
 
+Value: TypeAlias = Any
+"""An answer, of what its field's kind says: a number, a text, a tool, a thread …"""
+Known: TypeAlias = Any
+"""What a form may look up: a setup's shop, a step's ``Work``; ``None`` for nothing."""
+
+
 class Values:
     """Answers by field name, as attributes, in inner units."""
 
-    def __init__(self, known: Mapping[str, Any], ahead: Callable[[str], Any] | None = None) -> None:
+    def __init__(self, known: Mapping[str, Value], ahead: Callable[[str], Value] | None = None) -> None:
         self._known = dict(known)
         self._ahead = ahead
 
@@ -57,7 +63,7 @@ class Values:
 
     __hash__ = None  # type: ignore[assignment]
 
-    def __getattr__(self, name: str) -> Any:
+    def __getattr__(self, name: str) -> Value:
         if name.startswith("__"):
             raise AttributeError(name)
         value = self._known.get(name)
@@ -65,12 +71,12 @@ class Values:
             raise Unanswered(name)
         return value
 
-    def get(self, name: str, otherwise: Any = None) -> Any:
+    def get(self, name: str, otherwise: Value = None) -> Value:
         """The answer, or ``otherwise`` while it is missing."""
         value = self._known.get(name)
         return otherwise if value is None else value
 
-    def ahead(self, name: str, otherwise: Any = None) -> Any:
+    def ahead(self, name: str, otherwise: Value = None) -> Value:
         """The answer, or what is typed further down in the form that is just being read, or ``otherwise``."""
         value = self._known.get(name)
         if value is None and self._ahead is not None:
@@ -81,12 +87,13 @@ class Values:
         """The form is read: nothing lies ahead."""
         self._ahead = None
 
-    def put(self, name: str, value: Any) -> None:
+    def put(self, name: str, value: Value) -> None:
         """Add an answer; used only while a form is resolved."""
         self._known[name] = value
 
 
-Suggest = Callable[[Values, Any], Suggestion | None]
+Shown = Callable[[Values], bool]
+Suggest = Callable[[Values, Known], Suggestion | None]
 
 
 class Field(Struct, frozen=True):
@@ -107,13 +114,13 @@ class Field(Struct, frozen=True):
     limits: Limits = Limits()
     choices: tuple[tuple[str, str], ...] = ()
     suggest: Suggest | None = None
-    stand_in: Any = None
+    stand_in: Value = None
     shown: Callable[[Values], bool] = lambda _: True
     optional: bool = False
     tool_kinds: tuple[str, ...] = ()
 
     @property
-    def drawn(self) -> Any:
+    def drawn(self) -> Value:
         """What a drawing shows while the answer is missing or wrong: the stand-in, else the default."""
         if self.stand_in is not None or self.default is None:
             return self.stand_in
@@ -151,7 +158,7 @@ class Answers(Struct, frozen=True):
 def read(
     fields: tuple[Field, ...],
     typed: Mapping[str, str],
-    work: Any,
+    work: Known,
     units: Units = "mm",
     tool_kinds: tuple[str, ...] = (),
 ) -> Answers:
@@ -204,10 +211,12 @@ def read(
     return Answers(values, tuple(missing), tuple(problems), suggestions, frozenset(hidden), begun)
 
 
-def _typed_ahead(fields: tuple[Field, ...], typed: Mapping[str, str], work: Any, units: Units) -> Callable[[str], Any]:
+def _typed_ahead(
+    fields: tuple[Field, ...], typed: Mapping[str, str], work: Known, units: Units
+) -> Callable[[str], Value]:
     """What is typed at a field, as a value; nothing if it can't be read."""
 
-    def ahead(key: str) -> Any:
+    def ahead(key: str) -> Value:
         one, text = next((f for f in fields if f.key == key), None), typed.get(key, "").strip()
         with contextlib.suppress(Unusable):
             return parse(one, text, work, units) if one is not None and text else None
@@ -232,7 +241,7 @@ def judged(checks: Iterable[Callable[[], Problem | None]]) -> list[Problem]:
     return found
 
 
-def parse(one: Field, text: str, work: Any, units: Units) -> Any:
+def parse(one: Field, text: str, work: Known, units: Units) -> Value:
     """The value of one typed text; raises :class:`Unusable` with field, limit and value."""
     match one.kind:
         case Kind.FLAG:
@@ -287,7 +296,7 @@ def parse(one: Field, text: str, work: Any, units: Units) -> Any:
     return value
 
 
-def typed_text(one: Field, value: Any, units: Units) -> str:
+def typed_text(one: Field, value: Value, units: Units) -> str:
     """A value as a person would type it into a job of these units; read back, it is the same value."""
 
     def number(v: float) -> str:
@@ -315,7 +324,7 @@ def typed_text(one: Field, value: Any, units: Units) -> str:
             return value if isinstance(value, str) else number(float(value))
 
 
-def _find_pattern(one: Field, text: str, work: Any) -> Any:
+def _find_pattern(one: Field, text: str, work: Known) -> Value:
     """A kind of pattern that the step answers itself, or a named one of the job."""
     if text in [key for key, _ in one.choices]:
         return text
@@ -327,7 +336,7 @@ def _find_pattern(one: Field, text: str, work: Any) -> Any:
     return named
 
 
-def _find_contours(one: Field, text: str, work: Any, units: Units) -> tuple[Any, ...]:
+def _find_contours(one: Field, text: str, work: Known, units: Units) -> tuple[Value, ...]:
     """Contours of the job by their ids; one that isn't finished says what it lacks, one that crosses itself where."""
     from bastler.core.geometry.crossing import crossing
 
@@ -348,7 +357,7 @@ def _find_contours(one: Field, text: str, work: Any, units: Units) -> tuple[Any,
     return tuple(found)
 
 
-def _find_steps(text: str, work: Any) -> tuple[Any, ...]:
+def _find_steps(text: str, work: Known) -> tuple[Value, ...]:
     """Steps before this one, by their ids."""
     known = {s.id: s for s in work.earlier} if work is not None else {}
     wanted = [i.strip() for i in text.split(",") if i.strip()]
@@ -357,7 +366,7 @@ def _find_steps(text: str, work: Any) -> tuple[Any, ...]:
     return tuple(s for s in known.values() if s.id in wanted)
 
 
-def _ask_for_kind(tool: Any, kinds: tuple[str, ...]) -> None:
+def _ask_for_kind(tool: Value, kinds: tuple[str, ...]) -> None:
     """A tool's number may have become that of a tool of another kind."""
     if kinds and tool.kind not in kinds:
         *most, last = (kind.replace("-", " ") for kind in kinds)
@@ -365,7 +374,7 @@ def _ask_for_kind(tool: Any, kinds: tuple[str, ...]) -> None:
         raise Unusable(f"Tool {tool.number} ({tool.name}) can't be used here. Choose one of another kind: {wanted}.")
 
 
-def _find_tool(text: str, work: Any) -> Any:
+def _find_tool(text: str, work: Known) -> Value:
     number = whole_number(text.strip().lstrip("Tt"))
     if number is None:
         raise Unusable(f"“{text}” is not a tool number. Type the number from the tool table.")

@@ -233,8 +233,10 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                 continue
             copies = []
             for where in places:
-                again = _along if isinstance(where, Along) else _placed
-                one, then = again(original, source, where, then, wanted)  # type: ignore[arg-type]
+                if isinstance(where, Along):
+                    one, then = _along(original, source, where, then, wanted)
+                else:
+                    one, then = _placed(original, source, where, then, wanted)
                 copies.append(one.parts or (one,))
                 ways += [p.at("steps") for p in one.ways if p.blocks][:1]
                 problems += [p.at("steps") for p in one.answers.problems if p.blocks and p not in one.ways][:1]

@@ -9,9 +9,9 @@ from __future__ import annotations
 import sys
 import time
 from multiprocessing.connection import Connection
-from typing import Any
 
 from bastler.core import faults
+from bastler.core.messages import Message
 from bastler.core.problems import Unusable
 
 PROGRESS_EVERY_S = 0.05
@@ -23,7 +23,7 @@ def serve(connection: Connection) -> None:
     from bastler.core.request import Cancelled
 
     engine = Engine()
-    waiting: list[tuple[Any, ...]] = []
+    waiting: list[Message] = []
     last = 0.0
 
     def newer() -> bool:

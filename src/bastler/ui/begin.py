@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import contextlib
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QMenu
@@ -17,9 +19,14 @@ from bastler.ui import ask, recovery
 from bastler.ui.files import FileDesk
 from bastler.ui.widgets.joblist import ICON_PX, PICTURES, Entry
 
+if TYPE_CHECKING:
+    from bastler.ui.stations.station import Station
+
 
 class BeginDesk(FileDesk):
     """The part of the window that begins jobs."""
+
+    stations: dict[str, Station]
 
     def new(self) -> None:
         """A new job from the starting point that was used last, else an empty one."""
@@ -43,7 +50,7 @@ class BeginDesk(FileDesk):
         """A job that ships with Bastler, without a file of its own."""
         self._begin(lambda: demo_job(file))
 
-    def _begin(self, made) -> None:  # type: ignore[no-untyped-def]
+    def _begin(self, made: Callable[[], Job]) -> None:
         try:
             job: Job = made()
         except Unusable as error:
@@ -125,7 +132,7 @@ class BeginDesk(FileDesk):
 
     def _keep_picture(self, path: Path) -> None:
         """The sheet in small, beside the list of recent jobs."""
-        sheet = getattr(self.stations.get("Steps"), "sheet", None)  # type: ignore[attr-defined]
+        sheet = self.stations["Steps"].drawing() if "Steps" in self.stations else None
         if sheet is not None and sheet.width() > ICON_PX[0]:
             small = sheet.grab().scaled(
                 ICON_PX[0] * 2,

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import itertools
-from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from bastler.core.messages import Message
 from bastler.core.request import Request
 from bastler.ui.session import Session
 from bastler.ui.worker import Worker
@@ -82,7 +82,7 @@ class Checker(QObject):
         self._stock_wanted = None
         self.worker.send("stock", self._number, move, share)
 
-    def _answer(self, message: tuple[Any, ...]) -> None:
+    def _answer(self, message: Message) -> None:
         match message:
             case ("progress", share):
                 self.session.checking = share

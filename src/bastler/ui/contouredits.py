@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from bastler.core.geometry.contour.answers import Member
 from bastler.core.job.document import ContourRecord, ElementRecord
 from bastler.core.planning.contours import NamedContour, chosen_text, inner_key, outer_key, plane_of, times_of
@@ -46,7 +44,7 @@ class ContourEdits:
         self.session.edit(self.session.job.changed(contours=(*self.session.job.contours, new)))
         return new
 
-    def change(self, key: str, merge: str | None = None, **changes: Any) -> None:
+    def change(self, key: str, merge: str | None = None, **changes: object) -> None:
         """Change entries of a contour; every step on it follows."""
         contours = tuple(c.changed(**changes) if c.id == key else c for c in self.session.job.contours)
         self.session.edit_contours(self.session.job.changed(contours=contours), merge and f"{key}.{merge}")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from pathlib import Path as File
 from typing import TypeVar
 
@@ -202,7 +203,7 @@ class ImportDialog(QDialog):
         line.addWidget(side)
         self.read()
 
-    def _line(self, text: str, tip: str, then) -> LineEdit:  # type: ignore[no-untyped-def]
+    def _line(self, text: str, tip: str, then: Callable[[], object]) -> LineEdit:
         line = LineEdit(text)
         line.setToolTip(tip)
         line.editingFinished.connect(then)

@@ -13,12 +13,12 @@ import os
 import time
 from functools import cache, cached_property
 from pathlib import Path
-from typing import Any
 
 import msgspec
 from msgspec import Struct
 
 from bastler.core import diskfiles
+from bastler.core.data import Table
 from bastler.core.job.document import Job
 from bastler.core.jobfiles import store
 from bastler.core.problems import Unusable
@@ -97,7 +97,7 @@ class Slot:
         with contextlib.suppress(OSError):
             self._claim.unlink(missing_ok=True)
 
-    def _put(self, file: Path, data: dict[str, Any]) -> str:
+    def _put(self, file: Path, data: Table) -> str:
         """Write a file of this process; why not, in words, or nothing."""
         pid = os.getpid()
         try:
@@ -143,14 +143,14 @@ def _files(pattern: str) -> list[Path]:
     return sorted(folder.glob(pattern)) if folder.is_dir() else []
 
 
-def _read(file: Path) -> dict[str, Any]:
+def _read(file: Path) -> Table:
     data = msgspec.json.decode(diskfiles.read_file(file, LARGEST_BYTES, "too large"))
     if not isinstance(data, dict):
         raise TypeError
     return data
 
 
-def _lives(data: dict[str, Any]) -> bool:
+def _lives(data: Table) -> bool:
     """Whether the process that wrote a file is still the one of that number."""
     pid = int(data["pid"])
     return pid == os.getpid() or (bool(_born(pid)) and data.get("born", _born(pid)) == _born(pid))

@@ -8,6 +8,12 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from bastler.ui.stations.check import CheckStation
+from bastler.ui.stations.code import CodeStation
+from bastler.ui.stations.records import RecordPage
+from bastler.ui.stations.setup import SetupStation
+from bastler.ui.stations.steps import StepsStation
+
 SIZE = (1280, 800)
 PATIENCE_S = 90.0
 
@@ -104,7 +110,7 @@ class _Photographer:
         self.checked()
         s.select("left")
         w.show_station("Steps")
-        w.stations["Steps"].form.focus_field("length")  # type: ignore[attr-defined]
+        w.station_of(StepsStation).form.focus_field("length")
         self.shoot("steps-day")
         w.switch_theme()
         s.select("bolts")
@@ -116,12 +122,16 @@ class _Photographer:
         w.show_station("Setup")
         self.settled()
         self.shoot("setup")
-        w.stations["Setup"].show_page("Tools")  # type: ignore[attr-defined]
-        w.stations["Setup"].page("Tools").table.setCurrentCell(10, 0)  # type: ignore[attr-defined]
+        w.station_of(SetupStation).show_page("Tools")
+        tools = w.station_of(SetupStation).page("Tools")
+        assert isinstance(tools, RecordPage)
+        tools.table.setCurrentCell(10, 0)
         self.shoot("tools")
-        w.stations["Setup"].show_page("Patterns")  # type: ignore[attr-defined]
-        w.stations["Setup"].page("Patterns").table.setCurrentCell(1, 0)  # type: ignore[attr-defined]
-        w.stations["Setup"].page("Patterns").form.focus_field("circle_diameter")  # type: ignore[attr-defined]
+        w.station_of(SetupStation).show_page("Patterns")
+        patterns = w.station_of(SetupStation).page("Patterns")
+        assert isinstance(patterns, RecordPage)
+        patterns.table.setCurrentCell(1, 0)
+        patterns.form.focus_field("circle_diameter")
         self.shoot("patterns")
         w.show_station("Check")
         s.set_time(w.ribbon.total * 0.58)
@@ -136,7 +146,7 @@ class _Photographer:
         w.show_station("Code")
         self.until(lambda: True)
         s.select("left")
-        w.stations["Code"].go_to_line(70)  # type: ignore[attr-defined]
+        w.station_of(CodeStation).go_to_line(70)
         self.shoot("code")
         self._contours()
         self._second_setup()
@@ -148,12 +158,12 @@ class _Photographer:
     def _which_tool(self) -> None:
         """The tools for a pocket whose corners are too small for the first of them."""
         w, s = self.window, self.window.session
-        station = w.stations["Steps"]
+        station = w.station_of(StepsStation)
         s.select("left")
         s.type_value("left", "corner", "5.5")
-        station.offer_tools("tool")  # type: ignore[attr-defined]
+        station.offer_tools("tool")
         self.shoot("which-tool")
-        station._close_chooser()  # type: ignore[attr-defined]
+        station._close_chooser()
         s.undo()
 
     def _contours(self) -> None:
@@ -161,22 +171,22 @@ class _Photographer:
         from bastler.core.demo import TRAY, demo_job
 
         w, s = self.window, self.window.session
-        station, job = w.stations["Steps"], s.job
+        station, job = w.station_of(StepsStation), s.job
         tray = demo_job(TRAY)
         s.edit(tray)
         w.show_station("Steps")
         self.checked()
         s.select("basin")
-        station.show_paths(True)  # type: ignore[attr-defined]
+        station.show_paths(True)
         self.shoot("contour-pocket")
-        station.show_paths(False)  # type: ignore[attr-defined]
+        station.show_paths(False)
         rim = tray.contours[0]
         s.select("rim")
         s.edit(tray.changed(contours=(rim.changed(values={"closed": "yes"}), *tray.contours[1:])))
-        station.desk.edit(rim.id)  # type: ignore[attr-defined]
-        station.desk.panel.select(0)  # type: ignore[attr-defined]
+        station.desk.edit(rim.id)
+        station.desk.panel.select(0)
         self.shoot("contour-answers")
-        station.desk.close()  # type: ignore[attr-defined]
+        station.desk.close()
         s.edit(job)
         self.checked()
 
@@ -205,19 +215,19 @@ class _Photographer:
         s.forget_check()
         self.checked()
         w.show_station("Setup")
-        w.stations["Setup"].show_page("Stock and zero")  # type: ignore[attr-defined]
-        w.stations["Setup"].form.focus_field("out")  # type: ignore[attr-defined]
+        w.station_of(SetupStation).show_page("Stock and zero")
+        w.station_of(SetupStation).form.focus_field("out")
         self.settled()
         self.shoot("lathe-setup")
         w.show_station("Steps")
-        station = w.stations["Steps"]
+        station = w.station_of(StepsStation)
         s.select("finish")
-        station.close_add()  # type: ignore[attr-defined]
-        station.show_paths(True)  # type: ignore[attr-defined]
+        station.close_add()
+        station.show_paths(True)
         self.shoot("lathe-turned")
-        station.show_paths(False)  # type: ignore[attr-defined]
+        station.show_paths(False)
         s.select("thread")
-        station.form.focus_field("end_z")  # type: ignore[attr-defined]
+        station.form.focus_field("end_z")
         self.shoot("lathe-thread")
         w.show_station("Check")
         assert s.checked is not None
@@ -230,19 +240,19 @@ class _Photographer:
         self.checked()
         w.show_station("Steps")
         s.select("relief")
-        station.close_add()  # type: ignore[attr-defined]
-        station.show_paths(True)  # type: ignore[attr-defined]
-        station.form.focus_field("back_angle")  # type: ignore[attr-defined]
+        station.close_add()
+        station.show_paths(True)
+        station.form.focus_field("back_angle")
         self.shoot("lathe-inside-groove")
-        station.show_paths(False)  # type: ignore[attr-defined]
+        station.show_paths(False)
 
     def _asked_question(self) -> None:
         """A new pocket whose length nobody has given."""
         w, s = self.window, self.window.session
-        station = w.stations["Steps"]
+        station = w.station_of(StepsStation)
         s.select("right")
         s.type_value("right", "length", "")
-        station.form.focus_field("length")  # type: ignore[attr-defined]
+        station.form.focus_field("length")
         self.checked()
         self.shoot("asked-question")
         s.undo()
@@ -265,9 +275,9 @@ class _Photographer:
         self.checked()
         w.show_station("Check")
         self.settled()
-        item = w.stations["Check"].list.item(0)  # type: ignore[attr-defined]
-        w.stations["Check"].list.setCurrentItem(item)  # type: ignore[attr-defined]
-        w.stations["Check"]._show_item(item)  # type: ignore[attr-defined]
+        item = w.station_of(CheckStation).list.item(0)
+        w.station_of(CheckStation).list.setCurrentItem(item)
+        w.station_of(CheckStation)._show_item(item)
         self.settled()
         self.shoot("finding")
         s.edit(job)

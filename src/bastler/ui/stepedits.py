@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from bastler.core.cycles import cycles
 from bastler.core.job.document import PatternRecord, Step, new_id
 from bastler.core.planning.patterns import PLACES
@@ -22,7 +20,7 @@ class StepEdits(Edits):
         """Replace the list of steps."""
         self.edit(self.with_setup(self.setup.changed(steps=steps)), merge)
 
-    def edit_step(self, step_id: str, merge: str | None = None, **changes: Any) -> None:
+    def edit_step(self, step_id: str, merge: str | None = None, **changes: object) -> None:
         """Change entries of one step."""
         self.edit_steps(tuple(s.changed(**changes) if s.id == step_id else s for s in self.steps), merge)
 
@@ -111,7 +109,7 @@ class StepEdits(Edits):
         copies = [f"pattern “{p.name}”" for p in self.job.patterns if p.values.get("source") == pattern_id]
         return steps + copies
 
-    def edit_pattern(self, pattern_id: str, merge: str | None = None, **changes: Any) -> None:
+    def edit_pattern(self, pattern_id: str, merge: str | None = None, **changes: object) -> None:
         """Change entries of a named pattern; every step on it follows."""
         patterns = tuple(p.changed(**changes) if p.id == pattern_id else p for p in self.job.patterns)
         self.edit(self.job.changed(patterns=patterns), merge and f"{pattern_id}.{merge}")

@@ -11,20 +11,22 @@ import sys
 import threading
 import time
 from collections import deque
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from bastler.core import faults
+from bastler.core.messages import Message
 
 if TYPE_CHECKING:
     import subprocess
+    from multiprocessing.connection import Connection
 
 MOST_DEATHS, DEATHS_WITHIN_S = 5, 60.0
 """A process that dies so often in a row is not started again by itself: the same work would end it once more."""
 
 
-def launched(module: str) -> tuple[subprocess.Popen[bytes], Any]:
+def launched(module: str) -> tuple[subprocess.Popen[bytes], Connection]:
     """A process that runs a module, and the connection to it. ``-P``: the folder that happens to be the current one supplies no modules."""
     import socket
     import subprocess
@@ -53,9 +55,9 @@ class Worker(QObject):
         super().__init__(parent)
         self.module, self._newest = module, newest
         self._process: subprocess.Popen[bytes] | None = None
-        self._connection: Any = None
+        self._connection: Connection | None = None
         self._threads: list[threading.Thread] = []
-        self._waiting: deque[tuple[Any, ...]] = deque()
+        self._waiting: deque[Message] = deque()
         self._news = threading.Condition()
         self._closing = False
         self._deaths: deque[float] = deque(maxlen=MOST_DEATHS)
@@ -69,7 +71,7 @@ class Worker(QObject):
         """Something else is asked for: deaths so far don't count."""
         self._deaths.clear()
 
-    def send(self, *message: Any) -> None:
+    def send(self, *message: object) -> None:
         """Hand over a message, starting the process if it doesn't run; never waits."""
         if self._process is None or self._process.poll() is not None:
             self._start()
@@ -89,7 +91,7 @@ class Worker(QObject):
         for thread in self._threads:
             thread.start()
 
-    def _write(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
+    def _write(self, connection: Connection, process: subprocess.Popen[bytes]) -> None:
         while True:
             with self._news:
                 while not self._waiting and process is self._process and not self._closing:
@@ -104,7 +106,7 @@ class Worker(QObject):
             except Exception as error:  # a message that can't be pickled: the next one may be
                 faults.record(error, f"message {message[0]} to {self.module}")
 
-    def _read(self, connection: Any, process: subprocess.Popen[bytes]) -> None:
+    def _read(self, connection: Connection, process: subprocess.Popen[bytes]) -> None:
         while True:
             try:
                 message = connection.recv()

@@ -8,6 +8,7 @@ places, stays; the finished shape is the area as the tool's circle sweeps it.
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from functools import lru_cache, partial
 
 from msgspec import Struct
@@ -30,6 +31,7 @@ from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.evenload import clear_evenly, fits
 from bastler.core.planning.nest import (
     Loops,
+    Nested,
     nested,
     outside_of,
     shrunk,
@@ -318,7 +320,7 @@ def _edges(v: Values, band: Band, z: Height) -> list[Move]:
     return result
 
 
-def _inside_out(roots: tuple) -> list[Path]:  # type: ignore[type-arg]
+def _inside_out(roots: Iterable[Nested]) -> list[Path]:
     """All loops, those inside first."""
     return [p for one in roots for p in (*_inside_out(one.inner), *one.loops)]
 

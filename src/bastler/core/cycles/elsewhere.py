@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
 from bastler.core.fields import Answers, Field, Values, typed_text
 from bastler.core.geometry.path import Point, path_bounds
 from bastler.core.geometry.placement import Placement
@@ -9,11 +12,14 @@ from bastler.core.planning.patterns import NAMED_FIELDS, used
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Kind, Units, evaluate, parse_points
 
+if TYPE_CHECKING:
+    from bastler.core.planning.work import Work
+
 MIDDLES = (("centre_x", "centre_y"), ("first_x", "first_y"))
 PATTERN_KEYS = frozenset(f.key for f in NAMED_FIELDS)
 
 
-def place_of(typed: dict[str, str], work) -> Point | None:  # type: ignore[no-untyped-def]
+def place_of(typed: Mapping[str, str], work: Work) -> Point | None:
     """The middle (of its contour, if it follows one) or the first hole of a typed step in mm, as far as it says."""
     named = work.patterns.get(typed.get("pattern", ""))
     contour = work.contours.get(typed.get("contour", ""))

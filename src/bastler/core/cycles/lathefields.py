@@ -215,7 +215,7 @@ def no_way(tool: Tool, w: Work, z: float, text: str) -> Problem:
     return Problem("tool", too_short(tool, w, z) or text)
 
 
-def suggest_kind(*kinds: str, points: str = ""):  # type: ignore[no-untyped-def]
+def suggest_kind(*kinds: str, points: str = "") -> Suggest:
     """The first tool of the kinds that points the right way."""
 
     def suggest(v: Values, w: Work) -> Suggestion | None:

@@ -8,6 +8,7 @@ whose field names are those of :data:`CUT_FIELDS` and :data:`ENTRY_FIELDS`, and 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from msgspec import Struct
 
@@ -303,7 +304,9 @@ def whole(v: Values) -> bool:
     return bool(v.get("corners", "size") != "rest")
 
 
-def fields(suggest_tool, size_of, question: str, suggest_leave: Suggest | None = None) -> tuple[Field, ...]:  # type: ignore[no-untyped-def]
+def fields(
+    suggest_tool: Suggest, size_of: Callable[[Values], Size], question: str, suggest_leave: Suggest | None = None
+) -> tuple[Field, ...]:
     """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``; ``suggest_leave``: how much on its walls."""
 
     def even_fits(v: Values, _: Work) -> bool:

@@ -7,13 +7,17 @@ import marshal
 import os
 import sys
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 DATA = Path(__file__).parent
 Stamp = tuple[int, int]
 
 
-def table(path: Path) -> dict[str, Any]:
+Table: TypeAlias = dict[str, Any]
+"""What a file says: TOML or JSON by its words, before it is checked."""
+
+
+def table(path: Path) -> Table:
     """A TOML file as a dict; raises ``OSError`` and ``ValueError`` (of ``tomllib``).
 
     Beside a shipped table the parsed form is kept, the way Python keeps compiled modules: reading TOML

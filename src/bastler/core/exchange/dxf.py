@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import math
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
@@ -16,6 +17,9 @@ from bastler.core.geometry.shapes import Removal, RoundHole
 from bastler.core.geometry.underside import Profile
 from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.quantities import MM_PER_INCH
+
+if TYPE_CHECKING:
+    from ezdxf.layouts import Modelspace
 
 NOT_IN_LAYERS = str.maketrans(dict.fromkeys('<>/\\":;?*|=`', "-"))
 UNITS_CODE = {"mm": 4, "inch": 1}
@@ -61,7 +65,7 @@ def _as_cut(removal: Removal, one: StepPlan) -> Removal:
     return replace(removal, profile=Profile(radius, min(removal.profile.flat, radius)))
 
 
-def _outline(space, outline: Outline, layer: str, f: float) -> None:  # type: ignore[no-untyped-def]
+def _outline(space: Modelspace, outline: Outline, layer: str, f: float) -> None:
     here = outline.start
     attributes = {"layer": layer}
     for e in outline.elements:

@@ -12,7 +12,7 @@ import math
 from collections import Counter
 from collections.abc import Iterable
 from pathlib import Path as File
-from typing import Any
+from typing import Any, TypeAlias
 
 from msgspec import Struct
 
@@ -22,6 +22,8 @@ from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 from bastler.core.problems import Unusable
 from bastler.core.quantities import MM_PER_INCH, counted
 
+Entity: TypeAlias = Any
+"""A drawn thing as ezdxf has it; each kind with attributes of its own."""
 UNITS = {1: "inch", 2: "foot", 4: "mm", 5: "cm", 6: "m"}
 MM = {"inch": MM_PER_INCH, "foot": 12 * MM_PER_INCH, "mm": 1.0, "cm": 10.0, "m": 1000.0}
 MOST_BYTES = 200_000_000
@@ -107,7 +109,7 @@ class _Reader:
         self.missed: Counter[str] = Counter()
         self.worst = 0.0
 
-    def all(self, entities: Iterable[Any], depth: int = 0) -> None:
+    def all(self, entities: Iterable[Entity], depth: int = 0) -> None:
         for e in entities:
             if len(self.strokes) >= MOST_STROKES:
                 self.missed["beyond"] += 1
@@ -117,7 +119,7 @@ class _Reader:
             except Exception:  # a damaged entity, whatever the library that reads it objects to
                 self.missed["broken"] += 1
 
-    def _one(self, e: Any, depth: int) -> None:
+    def _one(self, e: Entity, depth: int) -> None:
         kind = e.dxftype()
         if kind == "INSERT":
             if depth >= NESTED:
@@ -142,7 +144,7 @@ class _Reader:
     def _p(self, x: float, y: float) -> Point:
         return (float(x) * self.factor, float(y) * self.factor)
 
-    def _path(self, e: Any, kind: str) -> Path | None:
+    def _path(self, e: Entity, kind: str) -> Path | None:
         """The path of an entity, ``None`` if it doesn't lie flat."""
         way = e.dxf.get("extrusion", (0, 0, 1))
         if abs(way[0]) + abs(way[1]) > FLAT_MM:
@@ -157,7 +159,7 @@ class _Reader:
             return self._polyline(e, kind, mirrored)
         return self._curve(e, kind)
 
-    def _round(self, e: Any, kind: str, mirrored: bool) -> Path:
+    def _round(self, e: Entity, kind: str, mirrored: bool) -> Path:
         c, r = e.dxf.center, float(e.dxf.radius)
         side = -1.0 if mirrored else 1.0
         centre = self._p(side * c[0], c[1])
@@ -171,7 +173,7 @@ class _Reader:
         end = start if kind == "CIRCLE" or abs((b - a) % 360) < 1e-9 else on(b)
         return Path(start, (Arc(end, centre, not mirrored),))
 
-    def _polyline(self, e: Any, kind: str, mirrored: bool) -> Path | None:
+    def _polyline(self, e: Entity, kind: str, mirrored: bool) -> Path | None:
         side = -1.0 if mirrored else 1.0
         if kind == "POLYLINE":
             if not (e.is_2d_polyline or e.is_3d_polyline):
@@ -195,7 +197,7 @@ class _Reader:
             elements.append(Line(b) if abs(bulge) < 1e-9 else Arc(b, _bulge_centre(a, b, bulge), bulge > 0))
         return Path(points[0], tuple(elements)) if points else Path((0.0, 0.0), ())
 
-    def _curve(self, e: Any, kind: str) -> Path | None:
+    def _curve(self, e: Entity, kind: str) -> Path | None:
         fine = self.error / FINER / self.factor
         vertices = list(e.flattening(fine)) if kind == "ELLIPSE" else list(e.flattening(fine, 8))
         if max((abs(v[2] - vertices[0][2]) for v in vertices), default=0.0) > FLAT_MM:

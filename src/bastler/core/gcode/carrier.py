@@ -11,7 +11,7 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
-from bastler.core.findings import Finding
+from bastler.core.findings import Finding, Severity
 from bastler.core.gcode.control import ARC_TOLERANCE_MM, MOST_OF_A_KIND, Control, State
 from bastler.core.gcode.motion import AXES_OF_PLANE, FEED, Builder
 from bastler.core.geometry.compensation import EdgePiece, compensate, narrow
@@ -48,11 +48,11 @@ class Carrier:
         self._length_told = False
         self._corner: Corner | None = None
 
-    def find(self, kind: str, severity: str, text: str, line: int | None = None) -> None:
+    def find(self, kind: str, severity: Severity, text: str, line: int | None = None) -> None:
         """A finding at the current line, limited in number per kind."""
         self.counts[kind] = self.counts.get(kind, 0) + 1
         if self.counts[kind] <= MOST_OF_A_KIND:
-            self.findings.append(Finding(kind, severity, text, line or self.line_no, None, self.tip()))  # type: ignore[arg-type]
+            self.findings.append(Finding(kind, severity, text, line or self.line_no, None, self.tip()))
 
     def use(self, letters: str) -> None:
         """Words that this line carries out."""

@@ -8,14 +8,13 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Mapping
-from typing import Any
 
 import numpy as np
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.motion import ARC, DWELL, FEED, RAPID, THREAD
 from bastler.core.gcode.reader import Reader
-from bastler.core.geometry.compensation import EdgePiece, nose_ways
+from bastler.core.geometry.compensation import EdgePiece, How, nose_ways
 
 SPEED_STEP = 1.1
 EVEN_SHARE = 0.02
@@ -251,12 +250,12 @@ class LatheMoves(Reader):
         s.nose, s.feed, self.line_no = after if leaves else s.nose, feed, line
         self._as_it_was(now)
 
-    def _how(self) -> tuple[Any, ...]:
+    def _how(self) -> How:
         """What the spindle does as a line of a chain is read."""
         s = self.state
         return (s.spindle, s.speed, s.feed_mode, self._surface, self._limit)
 
-    def _as_it_was(self, how: tuple[Any, ...]) -> None:
+    def _as_it_was(self, how: How) -> None:
         s = self.state
         if how:
             s.spindle, s.speed, s.feed_mode, self._surface, self._limit = how

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import numpy as np
 from numba import njit
+from numpy.typing import NDArray
 
 from bastler.core.gcode.lexer import SIMPLE
 
+Floats = NDArray[np.float64]
+
 
 @njit(cache=True, nogil=True)
-def run_ends(flags):  # type: ignore[no-untyped-def]  # pragma: no cover
+def run_ends(flags: NDArray[np.uint8]) -> NDArray[np.int64]:  # pragma: no cover
     """For each line, where the run of simple lines that it belongs to ends."""
     n = len(flags)
     ends = np.empty(n + 1, np.int64)
@@ -23,9 +26,10 @@ def run_ends(flags):  # type: ignore[no-untyped-def]  # pragma: no cover
 
 
 @njit(cache=True, nogil=True)
-def run_plain(  # type: ignore[no-untyped-def]
-    first, last, word_first, letter, value, nose, motion, rate, scale, length, gauge, kind, feed, points, line
-):  # pragma: no cover
+def run_plain(
+    first: int, last: int, word_first: NDArray[np.int64], letter: NDArray[np.uint8], value: Floats, nose: Floats, motion: int, rate: float,
+    scale: float, length: float, gauge: float, kind: NDArray[np.uint8], feed: Floats, points: Floats, line: NDArray[np.int32],
+) -> tuple[int, int, int, float]:  # pragma: no cover  # fmt: skip
     """Plain lines ``first`` to ``last``; stops before a cutting move without feed."""
     moves = 0
     x, y, z = nose[0], nose[1], nose[2]

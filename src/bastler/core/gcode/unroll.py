@@ -13,7 +13,7 @@ from functools import lru_cache
 
 from msgspec import Struct
 
-from bastler.core.findings import Finding
+from bastler.core.findings import Finding, Severity
 from bastler.core.gcode.expressions import EMPTY, Value, Wrong, evaluate, whole
 from bastler.core.quantities import whole_number
 
@@ -142,11 +142,11 @@ class _Runner:
         self.steps = 0
         self.line = 1
 
-    def find(self, kind: str, severity: str, text: str, once: object = None) -> None:
+    def find(self, kind: str, severity: Severity, text: str, once: object = None) -> None:
         """A finding at the line that runs."""
         if once is None or once not in self.told:
             self.told.add(once)
-            self.findings.append(Finding(kind, severity, text, self.line))  # type: ignore[arg-type]
+            self.findings.append(Finding(kind, severity, text, self.line))
 
     def run(self) -> Flat:
         """Line after line until the program ends."""

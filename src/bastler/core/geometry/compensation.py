@@ -11,7 +11,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeAlias
 
 import shapely
 from msgspec import Struct
@@ -30,6 +30,10 @@ NARROW_MM = 0.02
 CHORD_MM = 0.002
 
 
+How: TypeAlias = tuple[Any, ...]
+"""What else held when a line was read: what the spindle did then, as each sort of machine has it."""
+
+
 class EdgePiece(Struct, frozen=True):
     """A move in XY; ``sweep`` 0 for a line, signed radians for an arc around ``centre``. ``how``: what else held when its line was read."""
 
@@ -42,7 +46,7 @@ class EdgePiece(Struct, frozen=True):
     rapid: bool = False
     centre: Point = (0.0, 0.0)
     sweep: float = 0.0
-    how: tuple[Any, ...] = ()
+    how: How = ()
 
     def direction(self, at_end: bool) -> float:
         """Heading in radians at start or end."""

@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.data import Table
 from bastler.core.job.document import LONGEST_TEXT
 from bastler.core.tooling.kinds import KINDS
 
@@ -38,7 +39,7 @@ def _place(path: str, data: bytes) -> str:
         here: Any = msgspec.json.decode(data.decode("utf-8", "replace"))
     except (msgspec.DecodeError, RecursionError):
         here = None
-    owner: dict[str, Any] = {}
+    owner: Table = {}
     for name, index, anything in _STEP.findall(path):
         if name:
             here = here.get(name) if isinstance(here, dict) else None
@@ -54,7 +55,7 @@ def _place(path: str, data: bytes) -> str:
     return ", ".join(w for w in words if w) or "the file as a whole"
 
 
-def _label(owner: dict[str, Any], key: str) -> str:
+def _label(owner: Table, key: str) -> str:
     """The label of a field of a step or a tool, or its key where nobody knows it."""
     cycle, kind = str(owner.get("cycle", "")), str(owner.get("kind", ""))
     fields = cycles()[cycle].fields if cycle in cycles() else KINDS[kind].fields if kind in KINDS else ()

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.data import Table
 from bastler.core.fields import Field
 from bastler.core.job.document import Job
 from bastler.core.job.setupfields import SETUP_FIELDS
@@ -16,10 +15,10 @@ from bastler.core.tooling.kinds import KINDS
 from bastler.core.tooling.machines import machines
 
 
-def _values(fields: tuple[Field, ...]) -> dict[str, Any]:
-    properties: dict[str, Any] = {}
+def _values(fields: tuple[Field, ...]) -> Table:
+    properties: Table = {}
     for f in fields:
-        one: dict[str, Any] = {"type": "string", "title": f.label, "description": f.question}
+        one: Table = {"type": "string", "title": f.label, "description": f.question}
         if f.kind in (Kind.CHOICE, Kind.FLAG):
             one["enum"] = [key for key, _ in f.choices] or ["yes", "no"]
         unit = unit_word(f.kind, "mm")
@@ -31,7 +30,7 @@ def _values(fields: tuple[Field, ...]) -> dict[str, Any]:
     return {"type": "object", "properties": properties}
 
 
-def job_schema() -> dict[str, Any]:
+def job_schema() -> Table:
     """The schema, draft 2020-12, with one condition per cycle and per kind of tool."""
     schema = msgspec.json.schema(Job)
     schema["title"] = "Job"

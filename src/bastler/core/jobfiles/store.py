@@ -16,6 +16,7 @@ from typing import Any
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.data import Table
 from bastler.core.diskfiles import read_file, write_atomically
 from bastler.core.job.document import SCHEMA, Job
 from bastler.core.jobfiles.broken import sentence
@@ -23,7 +24,7 @@ from bastler.core.problems import Unusable
 
 SUFFIX = ".bastler"
 LARGEST_BYTES = 50_000_000
-Migration = Callable[[dict[str, Any]], dict[str, Any]]
+Migration = Callable[[Table], Table]
 MIGRATIONS: Mapping[int, Migration] = {}
 """From a schema number to the next; each takes and returns the whole file as a dict."""
 
@@ -82,13 +83,13 @@ def _line_of(said: str, data: bytes) -> str:
     return f"line {head.count(10) + 1}, column {len(head) - head.rfind(10)}"
 
 
-def _migrated(raw: Any, version: int, name: str) -> dict[str, Any]:
+def _migrated(raw: Any, version: int, name: str) -> Table:
     if version > SCHEMA:
         raise Unusable(
             f"{name} was made by a newer Bastler (schema {version}, this one reads up to {SCHEMA}). "
             "Update Bastler to open it."
         )
-    result: dict[str, Any] = deepcopy(raw)
+    result: Table = deepcopy(raw)
     while version < SCHEMA:
         if version not in MIGRATIONS:
             raise Unusable(f"{name} has schema {version}, which no Bastler has written. Choose another file.")

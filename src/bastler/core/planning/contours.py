@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.fields import Answers, Field, Values, read
+from bastler.core.fields import Answers, Field, Shown, Values, read
 from bastler.core.geometry.contour.answers import Answer, Member
 from bastler.core.geometry.contour.facts import (
     ANGLES,
@@ -55,7 +55,7 @@ NOT_BACK = "It isn't back at its start yet. Type the next line or arc, or say th
 MEMORY = Memory()
 
 
-def _is(*shapes: str):  # type: ignore[no-untyped-def]
+def _is(*shapes: str) -> Shown:
     return lambda v: v.get("shape", "chain") in shapes
 
 

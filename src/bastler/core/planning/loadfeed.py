@@ -53,7 +53,9 @@ SAME_MM, NEARLY_NONE = 1e-6, 1e-6
 
 
 @njit(cache=True, nogil=True)
-def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no-untyped-def]
+def _felt(
+    metal: NDArray[np.bool_], x0: float, y0: float, cell: float, xs: Floats, ys: Floats, turns: Floats, radius: float, found: Floats
+) -> None:  # fmt: skip
     """Angle of the tool in metal at places along its way, radians; the raster is cleared on the way."""
     rows, columns = metal.shape
     seen, beyond = radius - HAIR_CELLS * cell, radius + HAIR_CELLS * cell
@@ -98,7 +100,7 @@ def _felt(metal, x0, y0, cell, xs, ys, turns, radius, found):  # type: ignore[no
 
 
 @njit(cache=True, nogil=True)
-def _smoothed(felt, share):  # type: ignore[no-untyped-def]
+def _smoothed(felt: Floats, share: float) -> Floats:
     """Means over :data:`SMOOTH` places. Seen on a circle that is a hair smaller, ``share`` of it, an edge of metal lies at a larger angle on the tool's own."""
     n, half = len(felt), SMOOTH // 2
     for k in range(n):

@@ -36,9 +36,9 @@ def placed(moves: list[Move] | tuple[Move, ...], where: Placement) -> list[Move]
             x, y = where.point(here)
             result.append(replace(move, x=x, y=y, centre=where.point(move.centre), ccw=move.ccw != where.mirror))
         elif isinstance(move, Rapid | Feed) and (move.x is not None or move.y is not None):
-            if move.x is None or move.y is None:
-                assert here is not None, "the first move gives X and Y"
-            here = (move.x if move.x is not None else here[0], move.y if move.y is not None else here[1])  # type: ignore[index]
+            assert here is not None or (move.x is not None and move.y is not None), "the first move gives X and Y"
+            before = here or (0.0, 0.0)
+            here = (before[0] if move.x is None else move.x, before[1] if move.y is None else move.y)
             x, y = where.point(here)
             result.append(replace(move, x=x, y=y))
         elif isinstance(move, Holes):

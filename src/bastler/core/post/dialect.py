@@ -12,6 +12,7 @@ from typing import Any
 
 from msgspec import Struct
 
+from bastler.core.data import Table
 from bastler.core.post.codes import Codes, codes
 from bastler.core.problems import Unusable
 
@@ -178,7 +179,7 @@ class Dialect(Struct, frozen=True):
         return codes(self.reading).machine
 
 
-_PARTS: Mapping[str, Any] = {
+_PARTS: Table = {
     "numbers": Numbers, "lines": Lines, "modal": Modal, "words": Words, "blocks": Blocks, "holes": HoleWords,
 }  # fmt: skip
 
@@ -232,7 +233,7 @@ def _single_words(part: str, known: Codes) -> dict[str, str]:
     return {key: word for key in named if (word := known.word(key))}
 
 
-def _refuse_unknown(cls: Any, data: Mapping[str, Any], place: str) -> None:
+def _refuse_unknown(cls: Any, data: Table, place: str) -> None:
     known = list(cls.__struct_fields__)
     for key in data:
         if key not in known:
@@ -241,7 +242,7 @@ def _refuse_unknown(cls: Any, data: Mapping[str, Any], place: str) -> None:
             raise Unusable(f"Dialect {place} has the unknown key “{key}”.{hint}")
 
 
-def _build(cls: Any, data: Mapping[str, Any], place: str) -> Any:
+def _build(cls: Any, data: Table, place: str) -> Any:
     _refuse_unknown(cls, data, place)
     known = list(cls.__struct_fields__)
     missing = [key for key in known[: len(known) - len(cls.__struct_defaults__)] if key not in data]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 from bastler.core.moves import (
     Catcher,
@@ -281,7 +280,7 @@ class LatheWriter(Writer):
     def _wait(self, move: Dwell) -> None:
         self._dwell(move)
 
-    _WRITERS: dict[type, Callable[[Any, Any], None]] = {
+    _WRITERS: dict[type, Callable[..., None]] = {
         Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, TapCycle: _tap, Surface: _surface, Dwell: _wait,
         TurnSpindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, MoveChuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip

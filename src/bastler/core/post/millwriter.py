@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 from msgspec.structs import replace
 
@@ -270,7 +269,7 @@ class MillWriter(Writer):
         self.line(table.cancel)
         self.forget()
 
-    _WRITERS: dict[type, Callable[[Any, Any], None]] = {
+    _WRITERS: dict[type, Callable[..., None]] = {
         Rapid: _rapid, Retract: _retract, Feed: _feed, Turn: _arc, Compensate: Writer._compensate, Dwell: Writer._dwell, TurnSpindle: Writer._turn_spindle, Pause: Writer._pause,
         Note: Writer._note, OwnText: Writer._own_text, Drill: _holes, Bore: _holes, Tap: _holes,
     }  # fmt: skip

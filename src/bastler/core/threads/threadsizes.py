@@ -11,11 +11,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import cache
-from typing import Any, Literal
+from typing import Literal
 
 from msgspec import Struct
 
-from bastler.core.data import DATA, table
+from bastler.core.data import DATA, Table, table
 from bastler.core.quantities import MM_PER_INCH
 
 MINOR_60_DEG = 1.082532
@@ -97,7 +97,7 @@ def _unified(name: str, size_inch: float, per_inch: float, drill: float, *, fine
 
 
 @cache
-def _table() -> Mapping[str, Any]:
+def _table() -> Table:
     return table(DATA / "threads.toml")
 
 

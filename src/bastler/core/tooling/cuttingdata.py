@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from functools import lru_cache
-from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.data import DATA, table
+from bastler.core.data import DATA, Table, table
 from bastler.core.tooling.materials import Material
 from bastler.core.tooling.owndata import own_for
 from bastler.core.tooling.tools import Tool
@@ -18,7 +17,7 @@ LARGEST_FEED_PER_REV_MM = 0.4
 
 
 @lru_cache(maxsize=1)
-def tables() -> dict[str, Any]:
+def tables() -> Table:
     """``data/cutting.toml``."""
     return table(DATA / "cutting.toml")
 

@@ -6,7 +6,7 @@ n = 1000 vc / (π D) and vf = n z fz, the definitions of DIN 6580.
 from __future__ import annotations
 
 import math
-from typing import Any
+from typing import Protocol
 
 from bastler.core.fields import Suggestion
 from bastler.core.quantities import Kind, Units, said, show
@@ -21,6 +21,22 @@ from bastler.core.tooling.tools import Tool
 PLUNGE_SHARE = 0.3
 DRILLS = ("drill", "insert-drill")
 FULL_WIDTH_SHARE = 0.6
+
+
+class Shop(Protocol):
+    """What a feed is said for."""
+
+    @property
+    def units(self) -> Units:
+        """The job's."""
+
+    @property
+    def material(self) -> Material:
+        """What is cut."""
+
+    @property
+    def machine(self) -> Machine:
+        """Where."""
 
 
 def suggest_speed(tool: Tool, material: Material, machine: Machine, units: Units = "mm") -> Suggestion:
@@ -71,7 +87,7 @@ def suggest_milling_feed(
     return Suggestion(show(feed, digits=0), reason)
 
 
-def said_feed(cut: Cut, tool: Tool, w: Any, what: str = "", share: float = 1.0) -> Suggestion:
+def said_feed(cut: Cut, tool: Tool, w: Shop, what: str = "", share: float = 1.0) -> Suggestion:
     """The feed of a cut as one would say it, with what it is per edge."""
     feed = _round(cut.feed * share)
     fz = feed / max(cut.speed * tool.flutes, 1e-9)

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
-from typing import Any
 
 from msgspec import Struct
 
-from bastler.core.data import DATA, own_files, table
+from bastler.core.data import DATA, Table, own_files, table
 
 Axes = tuple[float, float, float]
 Curve = tuple[tuple[float, float, float], ...]
@@ -141,7 +140,7 @@ def _along(curve: tuple[tuple[float, float, float], ...], speed: float, column: 
     return curve[-1][column]
 
 
-def parse_machine(data: Mapping[str, Any]) -> Machine:
+def parse_machine(data: Table) -> Machine:
     """A profile from its TOML table, of today's form or of the one before; raises ``KeyError`` or ``ValueError`` naming what is wrong."""
     data = dict(_of_old(data) if "spindle" in data else data)
     if data["kind"] not in KINDS:
@@ -156,13 +155,13 @@ def parse_machine(data: Mapping[str, Any]) -> Machine:
     )  # fmt: skip
 
 
-def _spindle(row: Mapping[str, Any]) -> Spindle:
+def _spindle(row: Table) -> Spindle:
     curve = tuple((r[0], r[1], r[2]) for r in row["curve"])
     chuck = Chuck(**row["chuck"]) if "chuck" in row else None
     return Spindle(**{**row, "curve": curve, "chuck": chuck})
 
 
-def _of_old(data: Mapping[str, Any]) -> dict[str, Any]:
+def _of_old(data: Table) -> Table:
     """A profile of the form before: one table for each of travels, rates and the one spindle, another for what only a lathe has."""
     new = {
         k: v

@@ -119,17 +119,18 @@ def _said(flag: bool) -> str:
 
 def parse_curve(text: str) -> tuple[tuple[float, float, float], ...]:
     """Rows of rev/min, kW, Nm; raises :class:`Unusable` naming the row."""
-    rows = []
+    rows: list[tuple[float, float, float]] = []
     for number, part in enumerate(filter(None, (p.strip() for p in text.split(";"))), 1):
         words = [w.strip() for w in part.split(",")]
         if len(words) != 3:
             raise Unusable(f"Row {number} (“{part}”) needs rev/min, kW and Nm with commas between, as in 750, 2.2, 28.")
-        rows.append(tuple(evaluate(w, Kind.NUMBER) for w in words))
+        speed, power, torque = (evaluate(w, Kind.NUMBER) for w in words)
+        rows.append((speed, power, torque))
     if len(rows) < 2:
         raise Unusable("The power curve needs two rows at least.")
     if any(a[0] >= b[0] for a, b in zip(rows, rows[1:], strict=False)):
         raise Unusable("The rows of the power curve must go from slow to fast.")
-    return tuple(rows)  # type: ignore[arg-type]
+    return tuple(rows)
 
 
 def machine_of(

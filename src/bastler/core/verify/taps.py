@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 import numpy as np
 
@@ -26,6 +26,9 @@ MOST_SECTORS = 0.3
 """A neighbouring hole takes metal away in some directions; a wide hole lacks it in all."""
 INSIDE_SHARE = 0.2
 """The innermost cell of a sector lies that much further out than the hole's wall."""
+
+
+Tell = Callable[[str, str, int], None]
 
 
 def taps(judge: Verdict, radii: Mapping[int, float], cell: float) -> None:
@@ -62,7 +65,7 @@ def runs_down(m: Motion, number: int) -> list[list[int]]:
     return runs
 
 
-def _pitch(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ignore[no-untyped-def]
+def _pitch(judge: Verdict, tool: Tool, run: list[int], tell: Tell) -> None:
     m = judge.motion
     for i in run:
         if m.speed[i] <= 0:
@@ -80,7 +83,7 @@ def _feed(judge: Verdict, tool: Tool, move: int) -> str:
     return f"F{show(float(tool.pitch * judge.motion.speed[move]), units=judge.plan.job.units, digits=3)}"
 
 
-def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ignore[no-untyped-def]
+def _out(judge: Verdict, tool: Tool, run: list[int], tell: Tell) -> None:
     """A tap comes out by turning back, at the same pitch."""
     m = judge.motion
     after = run[-1] + 1
@@ -109,7 +112,7 @@ def _out(judge: Verdict, tool: Tool, run: list[int], tell) -> None:  # type: ign
         )
 
 
-def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tell) -> None:  # type: ignore[no-untyped-def]
+def _hole(judge: Verdict, tool: Tool, radius: float, cell: float, move: int, tell: Tell) -> None:
     units, slack = judge.plan.job.units, CELL_SHARE * cell
     least, right, most = hole_radii(tool)
     if least - slack <= radius <= most + slack:

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, CHANGE, DWELL, RAPID, Motion
 from bastler.core.tooling.machines import Machine
 
+Floats = NDArray[np.float64]
 JOINT_DEVIATION_MM = 0.01
 """How far a control rounds a corner: v² = a δ sin(θ/2) / (1 − sin(θ/2)), θ the angle enclosed."""
 
@@ -70,7 +71,9 @@ def move_times(motion: Motion, machine: Machine) -> NDArray[np.float64]:
 
 
 @njit(cache=True, nogil=True)
-def _profile(length, speed, acceleration, first, last, kind, still):  # type: ignore[no-untyped-def]  # pragma: no cover
+def _profile(
+    length: Floats, speed: Floats, acceleration: Floats, first: Floats, last: Floats, kind: NDArray[np.uint8], still: NDArray[np.bool_]
+) -> Floats:  # pragma: no cover  # fmt: skip
     n = len(length)
     joint = np.zeros(n + 1)
     for i in range(1, n):

@@ -17,6 +17,7 @@ from bastler.core.gcode.motion import ARC, FEED
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Removal
 from bastler.core.verify.grid import Floats, Grid
+from bastler.core.verify.verdict import Verdict
 
 STEP_MM = 0.8
 BESIDE_MM = 0.02
@@ -54,7 +55,7 @@ class Ways:
     height: Floats
 
 
-def ways_of(judge) -> list[Ways]:  # type: ignore[no-untyped-def]
+def ways_of(judge: Verdict) -> list[Ways]:
     """Paths of every tool's feeds; none if there are more than can be looked at."""
     m = judge.motion
     cutting = ((m.kind == FEED) | ((m.kind == ARC) & (m.plane == 0))) & (m.speed > 0)
@@ -66,7 +67,7 @@ def ways_of(judge) -> list[Ways]:  # type: ignore[no-untyped-def]
         profile = tool.profile
         if not len(moves) or profile.radius <= 0:
             continue
-        lines: NDArray[np.object_] = shapely.linestrings(np.stack([m.start[moves, :2], m.end[moves, :2]], axis=1))  # type: ignore[assignment]
+        lines = np.asarray(shapely.linestrings(np.stack([m.start[moves, :2], m.end[moves, :2]], axis=1)))
         for k in np.flatnonzero(m.kind[moves] == ARC).tolist():
             lines[k] = shapely.LineString(m.chords(int(moves[k]), CHORD_MM)[:, :2])
         high, low = np.maximum(m.start[moves, 2], m.end[moves, 2]), np.minimum(m.start[moves, 2], m.end[moves, 2])
@@ -146,7 +147,7 @@ def gouges(
     keep = stays > z0 + HEIGHT_MM
     behind, stays = behind[keep], stays[keep]
     worst: dict[int, Fault] = {}
-    spots: NDArray[np.object_] = shapely.points(behind)  # type: ignore[assignment]
+    spots = np.asarray(shapely.points(behind))
     for way in ways:
         at, line = way.tree.query(spots, "dwithin", way.radius - MARGIN_MM)
         low = way.height[line] < stays[at] - HEIGHT_MM
@@ -168,7 +169,7 @@ def leftover(ways: list[Ways], one: Removal, grid: Grid, blank: NDArray[np.float
     before = before[keep]
     if not len(before):
         return None
-    spots: NDArray[np.object_] = shapely.points(before)  # type: ignore[assignment]
+    spots = np.asarray(shapely.points(before))
     missing = np.full(len(spots), np.inf)
     for way in ways:
         low = way.height <= max(foot, z0) + HEIGHT_MM

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
@@ -16,10 +16,14 @@ from bastler.ui.drawing.mill.millsetup import paint_clamping
 from bastler.ui.theme.tokens import DAY, HUES
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from bastler.core.checked import Checked
     from bastler.core.verify.grid import Grid
     from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.projection import Projection
+    from bastler.ui.scene.labels import Recipe
     from bastler.ui.scene.renderer import Renderer
     from bastler.ui.session import Session
     from bastler.ui.sheets.setupdrawing import SetupSheet
@@ -108,7 +112,7 @@ class MillWindow:
         picture = checked.field
         heights, cut_by = cells(state)
         if pane.compare.isChecked():
-            way: tuple[Any, ...] = ("deviation", picture.target, pane.session.plan.frame.bed.z0)
+            way: Recipe = ("deviation", picture.target, pane.session.plan.frame.bed.z0)
             _send(pane, picture.grid, heights, way, pane.deviation_hues)
             return
         held = cells(pane.held)[0] if pane.held is not None else None
@@ -132,7 +136,7 @@ class MillWindow:
         scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
 
 
-def _send(pane: SolidPane, grid: Grid, heights: Any, way: tuple[Any, ...], hues: Sequence[str] = HUES) -> None:
+def _send(pane: SolidPane, grid: Grid, heights: NDArray[np.float32], way: Recipe, hues: Sequence[str] = HUES) -> None:
     """A stock, and how its cells are coloured (see :mod:`bastler.ui.scene.labels`)."""
     bottom, t = pane.session.plan.frame.block.z0, pane.theme
     pane.view.send("stock", grid, heights, way, bottom, list(hues), t.stock, t.accent_fill)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,9 +12,12 @@ from bastler.core.checked import deviation
 
 HELD_MM = 1e-3
 Labels = NDArray[np.int32]
+Heights = NDArray[np.float32]
+Recipe: TypeAlias = tuple[Any, ...]
+"""The name of a way to label cells, and what it needs besides the heights."""
 
 
-def by_steps(heights: Any, cut_by: Any, step_of_move: Any, held: Any, hues: int) -> Labels:
+def by_steps(heights: Heights, cut_by: Labels, step_of_move: Labels, held: Heights | None, hues: int) -> Labels:
     """The hue of the step that cut a cell last, -1 for raw stock; with ``held`` heights only where they differ."""
     if not len(step_of_move):
         return np.full(heights.shape, -1, np.int32)
@@ -23,20 +27,20 @@ def by_steps(heights: Any, cut_by: Any, step_of_move: Any, held: Any, hues: int)
     return np.where(owner >= 0, owner % hues, -1).astype(np.int32)
 
 
-def by_deviation(heights: Any, target: Any, bottom: float) -> Labels:
+def by_deviation(heights: Heights, target: Heights, bottom: float) -> Labels:
     """The class of a cell's deviation from the finished shape."""
     return np.where(heights <= bottom, deviation(target, target), deviation(heights, target)).astype(np.int32)
 
 
-def raw(heights: Any) -> Labels:
+def raw(heights: Heights) -> Labels:
     """Stock that nothing has cut."""
     return np.full(heights.shape, -1, np.int32)
 
 
-KINDS = {"steps": by_steps, "deviation": by_deviation, "raw": raw}
+KINDS: dict[str, Callable[..., Labels]] = {"steps": by_steps, "deviation": by_deviation, "raw": raw}
 
 
-def labels_of(heights: Any, recipe: tuple[Any, ...]) -> Labels:
+def labels_of(heights: Heights, recipe: Recipe) -> Labels:
     """Labels by the name of a way and what it needs."""
     kind, *needs = recipe
-    return KINDS[kind](heights, *needs)  # type: ignore[operator,no-any-return]
+    return KINDS[kind](heights, *needs)

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QWidget
 
+from bastler.core.messages import Message
 from bastler.ui.drawing.pens import focus_ring
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import DAY, Theme
@@ -37,7 +36,7 @@ class SceneView(QWidget):
         self.worker = Worker("bastler.ui.scene.sceneserver", NEWEST, self)
         self.worker.answered.connect(self._answer)
         self.worker.died.connect(self._died)
-        self._scene: dict[str, tuple[Any, ...]] = {}
+        self._scene: dict[str, Message] = {}
         self.picture: QImage | None = None
         self._press: QPointF | None = None
         self._last: QPointF | None = None
@@ -52,7 +51,7 @@ class SceneView(QWidget):
         """Number of the last request."""
         return self._number
 
-    def send(self, *message: Any) -> int:
+    def send(self, *message: object) -> int:
         """A scene change; the picture that holds it carries at least the returned number."""
         self._number += 1
         if message[0] in SCENE:
@@ -95,7 +94,7 @@ class SceneView(QWidget):
         ratio = self.devicePixelRatioF() * FINER
         self.send("resize", round(self.width() * ratio), round(self.height() * ratio))
 
-    def _answer(self, message: tuple[Any, ...]) -> None:
+    def _answer(self, message: Message) -> None:
         if message[0] == "picture":
             _, number, width, height, data = message
             self.picture = QImage(data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()

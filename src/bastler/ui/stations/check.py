@@ -87,7 +87,9 @@ class CheckStation(Station):
         """The stock at the moment that was asked for."""
         self.solid.show_stock(state)
         if self.section is not None:
-            self.section.show_stock(state)
+            from bastler.core.verify.pictures import section
+
+            self.section.show_stock(section(state))
 
     @property
     def bench(self) -> WindowBench:

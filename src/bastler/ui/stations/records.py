@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, TypeAlias
 
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
@@ -16,6 +16,10 @@ from bastler.ui.widgets.page import bench
 from bastler.ui.widgets.table import RecordTable
 
 FORM_PX = 344
+
+
+Record: TypeAlias = Any
+"""A tool, a pattern: whatever a page has a table of."""
 
 
 class RecordPage(Page):
@@ -64,7 +68,7 @@ class RecordPage(Page):
         """What stands above the form."""
         raise NotImplementedError
 
-    def records(self) -> tuple[Any, ...]:
+    def records(self) -> tuple[Record, ...]:
         """All of them, in the order of the list."""
         raise NotImplementedError
 
@@ -72,7 +76,7 @@ class RecordPage(Page):
         """The texts of the list."""
         raise NotImplementedError
 
-    def show_record(self, record: Any | None) -> None:
+    def show_record(self, record: Record | None) -> None:
         """Bring form and drawing to a record."""
         raise NotImplementedError
 
@@ -83,7 +87,7 @@ class RecordPage(Page):
     # the same for all
 
     @property
-    def record(self) -> Any | None:
+    def record(self) -> Record | None:
         """The one in view."""
         records = self.records()
         return records[self.row] if 0 <= self.row < len(records) else None

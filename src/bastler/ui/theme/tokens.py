@@ -58,7 +58,8 @@ TEXT, SHAPE = 4.5, 3.0
 
 
 def _channels(colour: str) -> tuple[float, float, float]:
-    return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))  # type: ignore[return-value]
+    r, g, b = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    return (r, g, b)
 
 
 def luminance(colour: str) -> float:

@@ -231,11 +231,15 @@ class Cards(QListWidget):
             return "warn", tool_text
         return "ready", tool_text
 
+    def _ids(self) -> list[str]:
+        """The steps of the cards, from the top down."""
+        return [str(item.data(ID_ROLE)) for i in range(self.count()) if (item := self.item(i)) is not None]
+
     def refresh(self) -> None:
         """Bring the list to the job's steps."""
         ids = [s.id for s in self.session.steps]
         self._filling = True
-        if [self.item(i).data(ID_ROLE) for i in range(self.count())] != ids:  # type: ignore[union-attr]
+        if self._ids() != ids:
             self.clear()
             for i in ids:
                 item = QListWidgetItem()
@@ -279,7 +283,7 @@ class Cards(QListWidget):
     def dropEvent(self, event: QDropEvent | None) -> None:
         """A card was dragged: the new order is an edit."""
         super().dropEvent(event)
-        order = [str(self.item(i).data(ID_ROLE)) for i in range(self.count())]  # type: ignore[union-attr]
+        order = self._ids()
         self.session.edit_steps(tuple(self.session.steps[self.session.index_of(i)] for i in order))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

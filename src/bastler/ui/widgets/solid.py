@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,6 +21,7 @@ if TYPE_CHECKING:
     from bastler.core.checked import Checked
     from bastler.core.verify.pictures import State
 
+Points = NDArray[np.float64]
 MOST_MOVES = 20_000
 DASH_MM = 4.0
 DOT_MM = 1.2
@@ -233,7 +234,7 @@ class SolidPane(QWidget):
             self.view.send("paths", [])
             return
         m = checked.motion
-        kinds: dict[tuple[str, int], list[Any]] = {}
+        kinds: dict[tuple[str, int], list[tuple[Points, bool]]] = {}
         slots = self.slots_of_moves(checked)
         top = self.session.plan.frame.clearance + 1
         for i in range(min(len(m), MOST_MOVES)):
@@ -247,8 +248,8 @@ class SolidPane(QWidget):
             kinds.setdefault((word, int(slots[i])), []).append((points, word == "feed"))
         groups = []
         for (word, _step), pieces in kinds.items():
-            pairs: list[Any] = []
-            chunks: list[Any] = []
+            pairs: list[NDArray[np.int64]] = []
+            chunks: list[Points] = []
             count = 0
             for chunk, whole in pieces:
                 n = len(chunk)
@@ -281,7 +282,7 @@ class SolidPane(QWidget):
             self.step_picked.emit(label)
 
 
-def _broken(points: Any, piece: float) -> Any:
+def _broken(points: Points, piece: float) -> Points:
     """A polyline cut into pieces and gaps of equal length, as pairs of points."""
     result = []
     for a, b in zip(points[:-1], points[1:], strict=True):

@@ -36,7 +36,7 @@ from bastler.core.cycles.lathefields import (
     speed_problems,
     start,
 )
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Shown, Suggestion, Values
 from bastler.core.geometry.halfsection import Area, clipped, points_of, volume
 from bastler.core.geometry.path import Path
 from bastler.core.moves import Move
@@ -291,7 +291,7 @@ def _suggest_surface(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(show(2 * float(r)), "the metal there as steps before left it")
 
 
-def _in(*where: str):  # type: ignore[no-untyped-def]
+def _in(*where: str) -> Shown:
     return lambda v: v.get("where", "outside") in where and not by_contour(v)
 
 

@@ -18,7 +18,7 @@ from bastler.core.cycles.lathefields import (
     suggest_table_feed,
 )
 from bastler.core.cycles.latheload import suggest_depth, suggest_feed
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Shown, Suggestion, Values
 from bastler.core.geometry.halfsection import clipped, points_of
 from bastler.core.geometry.path import Arc, Line, Path, Point, path_bounds
 from bastler.core.marks import Distance, Mark
@@ -200,11 +200,11 @@ def _metal(v: Values, w: Work) -> float:
     return float(y1 - around.bounds[1]) - left if not around.is_empty else 0.0
 
 
-def _is(*shapes: str):  # type: ignore[no-untyped-def]
+def _is(*shapes: str) -> Shown:
     return lambda v: v.get("shape", "cylinder") in shapes
 
 
-def _undercut(*forms: str):  # type: ignore[no-untyped-def]
+def _undercut(*forms: str) -> Shown:
     return lambda v: v.get("shape", "cylinder") == "cylinder" and v.get("undercut", "none") in forms
 
 

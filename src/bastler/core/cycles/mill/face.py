@@ -8,6 +8,7 @@ its line: the tool reaches over it by its radius.
 from __future__ import annotations
 
 import math
+from typing import TYPE_CHECKING
 
 from bastler.core.cycles import feedfields
 from bastler.core.cycles.base import (
@@ -37,6 +38,9 @@ from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.cutting import cut_at, rounded_up, slot_depth
 from bastler.core.tooling.feeds import said_feed
 
+if TYPE_CHECKING:
+    from bastler.core.planning.nest import Nested
+
 SPIRAL_EDGE_SHARE = 0.7
 """The outer turn of a spiral runs this share of the flat radius inside the edge, so that the corners are cleared."""
 SPIRAL_STEP_SHARE = 1.5
@@ -65,7 +69,7 @@ def _by_contour(v: Values) -> bool:
     return bool(v.get("area", "stock") == "contour")
 
 
-def _loops(v: Values):  # type: ignore[no-untyped-def]
+def _loops(v: Values) -> tuple[Nested, ...]:
     """The loops that clear a contour, the outer one on its line."""
     from bastler.core.planning.nest import nested
 

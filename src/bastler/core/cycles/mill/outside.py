@@ -31,7 +31,7 @@ from bastler.core.cycles.cornerfit import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
 from bastler.core.cycles.loading import fed, grown, own_value, speed_for
 from bastler.core.cycles.wallreach import reach_problems
-from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.fields import Field, Shown, Suggest, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
@@ -299,7 +299,7 @@ def _title(v: Values, units: Units) -> str:
     )
 
 
-def _middle(axis: int):  # type: ignore[no-untyped-def]
+def _middle(axis: int) -> Suggest:
     def suggest(_: Values, w: Work) -> Suggestion:
         p = w.part
         return Suggestion(show((p.x0 + p.x1) / 2 if axis == 0 else (p.y0 + p.y1) / 2), "the middle of the part")
@@ -307,7 +307,7 @@ def _middle(axis: int):  # type: ignore[no-untyped-def]
     return suggest
 
 
-def _part_size(axis: int):  # type: ignore[no-untyped-def]
+def _part_size(axis: int) -> Suggest:
     return lambda _, w: Suggestion(show(w.part.size[axis]), "the size of the part")
 
 
@@ -413,8 +413,8 @@ def _not_contour(v: Values) -> bool:
     return not _contour(v)
 
 
-def _is(shape: str):  # type: ignore[no-untyped-def]
-    return lambda v: v.shape == shape
+def _is(shape: str) -> Shown:
+    return lambda v: bool(v.shape == shape)
 
 
 CYCLE = Cycle(

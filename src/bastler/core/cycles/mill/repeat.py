@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 
 from bastler.core.cycles.base import LONG, Cycle, Pick, SubStep, no_moves, no_problems
-from bastler.core.fields import Field, Suggestion, Unanswered, Values
+from bastler.core.fields import Field, Suggest, Suggestion, Unanswered, Values
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement, about
 from bastler.core.marks import CentreCross, Distance, HoleSpot, Mark, SectionAt
@@ -59,7 +59,7 @@ def _placements(v: Values, _: Work) -> list[Placement]:
     return [one for one in found if not one.stays]
 
 
-def _suggest(axis: int):  # type: ignore[no-untyped-def]
+def _suggest(axis: int) -> Suggest:
     def suggest(v: Values, w: Work) -> Suggestion | None:
         place = _place_of(v.steps[0].values, w) if v.steps else None
         return Suggestion(show(place[axis], digits=4), "where the first of the steps is") if place else None

@@ -11,7 +11,7 @@ first axis towards the second. Lengths are in whatever unit the facts have.
 from __future__ import annotations
 
 import math
-from typing import Any, Literal
+from typing import Literal
 
 from msgspec import Struct
 
@@ -56,7 +56,7 @@ class Element(Struct, frozen=True):
         )  # fmt: skip
 
 
-def _changed(one: Element, **changes: Any) -> Element:
+def _changed(one: Element, **changes: object) -> Element:
     from msgspec.structs import replace
 
     return replace(one, **changes)
@@ -138,7 +138,7 @@ def word(plane: str, key: str) -> str:
     return PLANES[plane].names[key][1]
 
 
-def read_contour(data: Any) -> Contour:
+def read_contour(data: object) -> Contour:
     """A contour from a parsed file; raises :class:`Unusable` with element and fact."""
     if not isinstance(data, dict):
         raise Unusable('A contour file holds one object with "plane", "start" and "elements".')
@@ -205,7 +205,7 @@ def _number(value: object, place: str) -> float:
     return number
 
 
-def _start(data: Any, plane: str) -> tuple[float | None, float | None]:
+def _start(data: object, plane: str) -> tuple[float | None, float | None]:
     if not isinstance(data, dict):
         raise Unusable('"start" is an object with the coordinates that are known.')
     names, times = PLANES[plane].names, PLANES[plane].times
@@ -220,7 +220,7 @@ def _start(data: Any, plane: str) -> tuple[float | None, float | None]:
     return (found[0], found[1])
 
 
-def _mirror(data: Any, plane: str) -> Mirror | None:
+def _mirror(data: object, plane: str) -> Mirror | None:
     if data is None:
         return None
     if not isinstance(data, dict):
@@ -242,7 +242,7 @@ def _mirror(data: Any, plane: str) -> Mirror | None:
     )
 
 
-def _element(data: Any, index: int, plane: str) -> Element:
+def _element(data: object, index: int, plane: str) -> Element:
     place = f"Element {index + 1}"
     if not isinstance(data, dict):
         raise Unusable(f"{place} must be an object with a type.")
@@ -289,7 +289,7 @@ def out_of_range(e: Element) -> tuple[str, str] | None:
     return None
 
 
-def _corner(data: Any, place: str) -> tuple[float, bool]:
+def _corner(data: object, place: str) -> tuple[float, bool]:
     if data is None:
         return (0.0, False)
     if not isinstance(data, dict) or len(data) != 1 or next(iter(data)) not in ("radius", "chamfer"):

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,6 +29,9 @@ MOST_ANSWERS = 100
 STEPS = 40
 RANK = 1e-9
 SEED = 20
+
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -76,7 +80,7 @@ class Group:
         return Term(factor, unknown, 2 if sine else 1, direction[1], self._number(self.angles, direction[0]))
 
     @staticmethod
-    def _number(items: list, item: object) -> int:  # type: ignore[type-arg]
+    def _number(items: list[T], item: T) -> int:
         if item not in items:
             items.append(item)
         return items.index(item)

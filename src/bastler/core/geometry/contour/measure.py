@@ -101,4 +101,5 @@ def directions_at(known: Known, i: int) -> tuple[float, float]:
         along = math.atan2(b[1] - a[1], b[0] - a[0])
         return (along, along)
     s = chain.sign[i]
-    return tuple(math.atan2(-s * (circle[0] - p[0]), s * (circle[1] - p[1])) for p in (a, b))  # type: ignore[return-value]
+    first, last = (math.atan2(-s * (circle[0] - p[0]), s * (circle[1] - p[1])) for p in (a, b))
+    return (first, last)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from bastler.core.data import Table
 from bastler.core.geometry.contour.answers import Answer, Member
 from bastler.core.geometry.contour.corners import NoRoom, with_corners
 from bastler.core.geometry.contour.facts import PLANES, Contour, named, shown, word
@@ -37,7 +36,7 @@ def differences(contour: Contour, answer: Answer) -> list[tuple[int, str]]:
     ]  # fmt: skip
 
 
-def report(contour: Contour) -> dict[str, Any]:
+def report(contour: Contour) -> Table:
     """What ``bastler contour --json`` prints. ``element`` and ``corner_of`` count from 0, as in the file's list."""
     result = solved_with_corners(contour, solve(contour))
     problems = [{"element": t.element, "text": t.text} for t in result.troubles]
@@ -45,7 +44,7 @@ def report(contour: Contour) -> dict[str, Any]:
         problems += [{"element": i, "text": text} for i, text in differences(contour, result.answers[0])]
     if result.more:
         problems.append({"element": 0, "text": f"There are more answers; these are {len(result.answers)}. Give one more fact."})  # fmt: skip
-    found: dict[str, Any] = {
+    found: Table = {
         "status": result.status,
         "missing": result.missing,
         "solutions": [
@@ -58,12 +57,12 @@ def report(contour: Contour) -> dict[str, Any]:
     return found
 
 
-def element(m: Member, plane: str) -> dict[str, Any]:
+def element(m: Member, plane: str) -> Table:
     """One solved element in the file's words."""
     names, times = PLANES[plane].names, PLANES[plane].times
     x, y = names["x"][0], names["y"][0]
     double = times.get("y", 1.0)
-    one: dict[str, Any] = {
+    one: Table = {
         "type": "arc" if m.centre is not None else "line",
         f"{x}0": m.start[0], f"{y}0": m.start[1] * double, f"{x}1": m.end[0], f"{y}1": m.end[1] * double,
     }  # fmt: skip

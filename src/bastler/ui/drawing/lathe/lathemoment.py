@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import bisect
-from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QWheelEvent
@@ -11,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import BAR
+from bastler.core.geometry.halfsection import Area
 from bastler.core.verify.pictures import Picture, SectionPicture
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.lathe.latheview import (
@@ -31,7 +31,7 @@ CLOSEST, STEP = 24.0, 1.25
 PARTED_OPACITY = 0.45
 
 
-def parted(picture: Picture | None, stock: Any) -> Any:
+def parted(picture: Picture | None, stock: Area) -> Area | None:
     """What has come off the stock by the moment that it is shown at; ``None`` while nothing has."""
     if not isinstance(picture, SectionPicture) or picture.fallen.is_empty:
         return None
@@ -45,7 +45,7 @@ class LatheMoment(QWidget):
     def __init__(self, session: Session, theme: Theme = DAY, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.session, self.theme = session, theme
-        self.stock: Any = None
+        self.stock: Area | None = None
         self.tool: int = 0
         self.at: tuple[float, float, float] | None = None
         self.marker: tuple[float, float, float] | None = None
@@ -58,7 +58,7 @@ class LatheMoment(QWidget):
         self.tool, self.at = tool, at
         self.update()
 
-    def show_stock(self, stock: Any) -> None:
+    def show_stock(self, stock: Area) -> None:
         """The half section."""
         self.stock = stock
         self.update()
