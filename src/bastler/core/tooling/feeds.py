@@ -23,7 +23,7 @@ DRILLS = ("drill", "insert-drill")
 FULL_WIDTH_SHARE = 0.6
 
 
-class Shop(Protocol):
+class FedFor(Protocol):
     """What a feed is said for."""
 
     @property
@@ -87,7 +87,7 @@ def suggest_milling_feed(
     return Suggestion(show(feed, digits=0), reason)
 
 
-def said_feed(cut: Cut, tool: Tool, w: Shop, what: str = "", share: float = 1.0) -> Suggestion:
+def said_feed(cut: Cut, tool: Tool, w: FedFor, what: str = "", share: float = 1.0) -> Suggestion:
     """The feed of a cut as one would say it, with what it is per edge."""
     feed = _round(cut.feed * share)
     fz = feed / max(cut.speed * tool.flutes, 1e-9)

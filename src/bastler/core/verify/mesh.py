@@ -3,10 +3,10 @@
 *Face*: an upright or level rectangle with a label (the step that cut it, -1 for raw stock). Equal
 neighbours are merged along rows and columns, so a flat floor is a handful of faces.
 """
-# mypy: ignore-errors
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,6 +15,9 @@ from numpy.typing import NDArray
 
 from bastler.core.verify.grid import Grid
 
+Heights = NDArray[np.float32]
+Labels = NDArray[np.int32]
+Floats = NDArray[np.float64]
 RAW = -1
 SMOOTHING_CELLS = 3
 
@@ -29,7 +32,9 @@ class Mesh:
 
 
 @njit(cache=True, nogil=True)
-def _level(height, label, solid_above, out, labels):  # pragma: no cover
+def _level(
+    height: Heights, label: Labels, solid_above: np.float32, out: Floats, labels: Labels
+) -> int:  # pragma: no cover
     """Level rectangles ``(ix0, ix1, iy0, iy1, z)`` of cells higher than ``solid_above``; returns their number."""
     ny, nx = height.shape
     count = 0
@@ -59,7 +64,7 @@ def _level(height, label, solid_above, out, labels):  # pragma: no cover
 
 
 @njit(cache=True, nogil=True)
-def _walls(height, label, bottom, out, labels):  # pragma: no cover
+def _walls(height: Heights, label: Labels, bottom: np.float32, out: Floats, labels: Labels) -> int:  # pragma: no cover
     """Upright rectangles across X between neighbours in a row: ``(ix, iy0, iy1, low, high, sign)``."""
     ny, nx = height.shape
     count = 0
@@ -98,16 +103,19 @@ def _walls(height, label, bottom, out, labels):  # pragma: no cover
     return count
 
 
-def _smooth(height):
+def _smooth(height: Heights) -> Floats:
     """Box-blurred heights: their gradient gives round walls a round shade."""
     n = SMOOTHING_CELLS
     padded = np.pad(height.astype(np.float64), n, mode="edge")
     total = np.pad(padded.cumsum(0).cumsum(1), ((1, 0), (1, 0)))
     k = 2 * n + 1
-    return (total[k:, k:] - total[:-k, k:] - total[k:, :-k] + total[:-k, :-k]) / k**2
+    return np.asarray((total[k:, k:] - total[:-k, k:] - total[k:, :-k] + total[:-k, :-k]) / k**2)
 
 
-def _rectangles(function, height, label, width, *extra):
+def _rectangles(
+    function: Callable[..., int], height: Heights, label: Labels, width: int, edge: np.float32
+) -> tuple[Floats, Labels]:
+    """What a kernel finds, in arrays as long as there can be of them."""
     capacity = 4096
     while True:
         out, labels = np.empty((capacity, width)), np.empty(capacity, np.int32)
@@ -118,7 +126,7 @@ def _rectangles(function, height, label, width, *extra):
         if capacity >= needed:
             break
         capacity = int(needed)
-    count = function(height, label, *extra, out, labels)
+    count = function(height, label, edge, out, labels)
     return out[:count], labels[:count]
 
 
@@ -131,15 +139,18 @@ def mesh_of(
     """
     heights, labels = np.ascontiguousarray(heights), np.ascontiguousarray(labels.astype(np.int32))
     low = np.float32(bottom)
-    parts, normals, names = [], [], []
+    parts: list[Floats] = []
+    normals: list[Floats] = []
+    names: list[Labels] = []
     g = grid
 
-    def add(corners, normal, label):
+    def add(corners: list[Floats], normal: Floats, label: Labels) -> None:
         parts.append(np.stack(corners, axis=1))
         normals.append(normal)
         names.append(label)
 
-    def level(rects, label, up):
+    def level(found: tuple[Floats, Labels], up: bool) -> None:
+        rects, label = found
         xa, xb = g.x0 + (rects[:, 0] - seam) * g.cell, g.x0 + (rects[:, 1] + seam) * g.cell
         ya, yb = g.y0 + (rects[:, 2] - seam) * g.cell, g.y0 + (rects[:, 3] + seam) * g.cell
         z = rects[:, 4] if up else np.full(len(rects), float(low))
@@ -147,12 +158,12 @@ def mesh_of(
         corners = [np.stack([x, y, z], axis=1) for x, y in (ring if up else ring[::-1])]
         add(corners, np.tile([0.0, 0.0, 1.0 if up else -1.0], (len(rects), 1)), label)
 
-    level(*_rectangles(_level, heights, labels, 5, low), True)
+    level(_rectangles(_level, heights, labels, 5, low), True)
     solid = np.where(heights > low, np.float32(1.0), np.float32(0.0))
-    level(*_rectangles(_level, solid, np.full_like(labels, RAW), 5, np.float32(0.5)), False)
+    level(_rectangles(_level, solid, np.full_like(labels, RAW), 5, np.float32(0.5)), False)
 
     blurred = _smooth(heights)
-    gy, gx = np.gradient(blurred, g.cell)
+    gy, gx = (np.asarray(one) for one in np.gradient(blurred, g.cell))
     for across_x in (True, False):
         h, name = (heights, labels) if across_x else (heights.T.copy(), labels.T.copy())
         rects, label = _rectangles(_walls, h, name, 6, low)
@@ -162,16 +173,13 @@ def mesh_of(
         z0, z1, sign = rects[:, 3], rects[:, 4], rects[:, 5]
         flip = sign < 0 if across_x else sign > 0
         p, q = np.where(flip, b, a), np.where(flip, a, b)
-        place = (
-            (lambda s, z, at=at: np.stack([at, s, z], axis=1))
-            if across_x
-            else (lambda s, z, at=at: np.stack([s, at, z], axis=1))
-        )
-        corners = [place(p, z0), place(q, z0), place(q, z1), place(p, z1)]
+        corners = [
+            np.stack([at, s, z] if across_x else [s, at, z], axis=1) for s, z in ((p, z0), (q, z0), (q, z1), (p, z1))
+        ]
         middle = ((rects[:, 1] + rects[:, 2] - 1) / 2).astype(int)
         line = np.clip(rects[:, 0].astype(int), 0, h.shape[1] - 1)
         iy, ix = (middle, line) if across_x else (line, middle)
-        slope = np.stack([-gx[iy, ix], -gy[iy, ix]], axis=1)
+        slope = -np.stack([gx[iy, ix], gy[iy, ix]], axis=1)
         plain = np.zeros_like(slope)
         plain[:, 0 if across_x else 1] = sign
         long = (rects[:, 2] - rects[:, 1]) > 4 * SMOOTHING_CELLS

@@ -3,13 +3,15 @@
 Scene coordinates are program coordinates in mm. Surfaces carry the colour of the step that cut them;
 path lines differ by style, the tool is a solid of revolution at the moment shown.
 """
-# mypy: ignore-errors
 
 from __future__ import annotations
+
+from typing import Any
 
 import numpy as np
 import vtkmodules.vtkInteractionStyle
 import vtkmodules.vtkRenderingOpenGL2  # noqa: F401
+from numpy.typing import NDArray
 from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray, vtk_to_numpy
 from vtkmodules.vtkCommonCore import vtkPoints, vtkUnsignedCharArray
 from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
@@ -24,30 +26,37 @@ from vtkmodules.vtkRenderingCore import (
     vtkWindowToImageFilter,
 )
 
+from bastler.core.verify.mesh import Mesh
+
 VIEWS = {
     "iso": ((-0.55, -0.85, 0.62), (0, 0, 1)),
     "top": ((0, 0, 1), (0, 1, 0)),
     "front": ((0, -1, 0), (0, 0, 1)),
     "right": ((1, 0, 0), (0, 0, 1)),
 }
+
 ROUND_SIDES = 40
 ZOOM_STEP = 1.15
 FIT_MARGIN = 1.12
 SOFTENED = 0.30
+Numbers = NDArray[Any]
+Bounds = tuple[float, float, float, float, float, float]
 MARKER_SHARE = 0.014
 
 
 def rgb(colour: str) -> tuple[float, float, float]:
     """``#RRGGBB`` as 0..1."""
-    return tuple(int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    r, g, b = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+    return (r, g, b)
 
 
 def softened(colour: str) -> tuple[float, float, float]:
     """A hue mixed with white, so that shading stays readable on it."""
-    return tuple(c + (1 - c) * SOFTENED for c in rgb(colour))
+    r, g, b = (c + (1 - c) * SOFTENED for c in rgb(colour))
+    return (r, g, b)
 
 
-def _quads(corners, normals=None) -> vtkPolyData:
+def _quads(corners: Numbers, normals: Numbers | None = None) -> vtkPolyData:
     n = len(corners)
     data = vtkPolyData()
     points = vtkPoints()
@@ -65,7 +74,7 @@ def _quads(corners, normals=None) -> vtkPolyData:
     return data
 
 
-def _revolved(profile):
+def _revolved(profile: Numbers) -> tuple[Numbers, Numbers]:
     """Corners (n, 4, 3) and normals (n, 3) of the solid that a profile of radius and Z makes about the Z axis."""
     angles = np.linspace(0, 2 * np.pi, ROUND_SIDES + 1)
     c, s = np.cos(angles), np.sin(angles)
@@ -84,7 +93,7 @@ def _revolved(profile):
     return np.concatenate(corners), np.concatenate(normals)
 
 
-def _colours(data, values) -> None:
+def _colours(data: vtkPolyData, values: Numbers) -> None:
     array = numpy_to_vtk(
         np.ascontiguousarray(values, np.uint8), deep=1, array_type=vtkUnsignedCharArray().GetDataType()
     )
@@ -105,7 +114,7 @@ class Renderer:
         self._lights()
         self.stock = vtkActor()
         self.labels = np.zeros(0, np.int32)
-        self.data = None
+        self.data: vtkPolyData | None = None
         self.paths: list[vtkActor] = []
         self.tool = vtkActor()
         self.marker = vtkActor()
@@ -134,7 +143,7 @@ class Renderer:
         """The paper behind."""
         self.renderer.SetBackground(*rgb(colour))
 
-    def set_mesh(self, mesh, colours: list[str], raw: str, opened: str) -> None:
+    def set_mesh(self, mesh: Mesh, colours: list[str], raw: str, opened: str) -> None:
         """Faces coloured by label: -2 is a section face (``opened``), -1 raw stock, i is ``colours[i]``."""
         paints = [rgb(opened), rgb(raw), *(softened(one) for one in colours)]
         table = np.array([[round(c * 255) for c in paint] for paint in paints], np.uint8)
@@ -154,11 +163,11 @@ class Renderer:
         look.SetInterpolationToPhong()
         self.renderer.AddActor(self.stock)
 
-    def set_bounds(self, bounds) -> None:
+    def set_bounds(self, bounds: Bounds) -> None:
         """What the standard views fit: x0, x1, y0, y1, z0, z1."""
-        self.bounds = tuple(bounds)
+        self.bounds = bounds
 
-    def set_fixture(self, bodies, colour: str) -> None:
+    def set_fixture(self, bodies: list[tuple[Bounds, bool]], colour: str) -> None:
         """Jaws, clamps and screws: boxes (x0, x1, y0, y1, z0, z1), or the upright cylinders in them."""
         for actor in self.fixture:
             self.renderer.RemoveActor(actor)
@@ -179,7 +188,7 @@ class Renderer:
             normals = np.array([[0, 0, 1], [0, 0, -1], [0, -1, 0], [0, 1, 0], [1, 0, 0], [-1, 0, 0]], np.float32)
             self.fixture.append(self._plain(_quads(corners, normals), colour, 1.0, soft=True))
 
-    def _plain(self, data, colour: str, opacity: float, *, soft: bool = False) -> vtkActor:
+    def _plain(self, data: vtkPolyData, colour: str, opacity: float, *, soft: bool = False) -> vtkActor:
         mapper = vtkPolyDataMapper()
         mapper.SetInputData(data)
         mapper.ScalarVisibilityOff()
@@ -193,13 +202,13 @@ class Renderer:
         self.renderer.AddActor(actor)
         return actor
 
-    def set_paths(self, groups) -> None:
+    def set_paths(self, groups: list[tuple[Numbers, Numbers, str, float, float]]) -> None:
         """Lines: ``(points (n, 3), pairs (m, 2), colour, width, opacity)`` each."""
         for actor in self.paths:
             self.renderer.RemoveActor(actor)
         self.paths = [self._lines(*group) for group in groups]
 
-    def _lines(self, points, pairs, colour: str, width: float, opacity: float) -> vtkActor:
+    def _lines(self, points: Numbers, pairs: Numbers, colour: str, width: float, opacity: float) -> vtkActor:
         data = vtkPolyData()
         vp = vtkPoints()
         vp.SetData(numpy_to_vtk(np.ascontiguousarray(points, np.float32), deep=1))
@@ -224,7 +233,7 @@ class Renderer:
         points = np.array([[0, 0, 0], [size, 0, 0], [0, size, 0], [0, 0, size]], float)
         self.axes = [self._lines(points, np.array([[0, 1], [0, 2], [0, 3]]), colour, 3.0, 1.0)]
 
-    def set_marker(self, at, colour: str) -> None:
+    def set_marker(self, at: tuple[float, float, float] | None, colour: str) -> None:
         """A ball at the place of a finding, drawn over everything; ``None`` takes it away."""
         self.renderer.RemoveActor(self.marker)
         if at is None:
@@ -239,7 +248,9 @@ class Renderer:
         self.marker.GetProperty().LightingOff()
         self.marker.PickableOff()
 
-    def set_tool(self, silhouette, at, colours) -> None:
+    def set_tool(
+        self, silhouette: list[tuple[float, float]] | None, at: tuple[float, float, float], colours: tuple[str, str, float]
+    ) -> None:  # fmt: skip
         """The tool as a solid of revolution with its tip at ``at``; ``None`` hides it."""
         self.renderer.RemoveActor(self.tool)
         if silhouette is None:

@@ -2,7 +2,6 @@
 
 Every waiting message is applied before one picture is made, so a fast mouse never builds a queue.
 """
-# mypy: ignore-errors
 
 from __future__ import annotations
 
@@ -12,16 +11,19 @@ from multiprocessing.connection import Connection
 import numpy as np
 
 from bastler.core import faults
+from bastler.core.messages import Message
 from bastler.core.verify.grid import Grid
 from bastler.core.verify.mesh import Mesh, mesh_of
-from bastler.ui.scene.labels import labels_of
+from bastler.ui.scene.labels import Heights, Labels, labels_of
 
 OPENED = -2
+SETTERS = {word: f"set_{word}" for word in ("bounds", "background", "fixture", "paths", "axes", "tool", "marker")}
+"""Methods of the renderer by the word of a message; the others have its name."""
 SEAM_CELLS = 0.03
 """Faces are drawn this much larger, so that no light shows through where large and small ones meet."""
 
 
-def opened_mesh(grid: Grid, heights, labels, bottom: float, axis: int | None, position: float) -> Mesh:
+def opened_mesh(grid: Grid, heights: Heights, labels: Labels, bottom: float, axis: int | None, position: float) -> Mesh:
     """The solid's faces, cut open at a plane across X, Y or Z; the cut itself is labelled ``OPENED``."""
     if axis == 2:
         labels = np.where(heights > position, OPENED, labels)
@@ -50,13 +52,13 @@ def serve(connection: Connection) -> None:
 
     scene = Renderer()
     number = 0
-    stock: tuple = ()
-    section: tuple = (None, 0.0)
+    stock: Message = ()
+    section: Message = (None, 0.0)
     stale = False
 
-    def apply(message) -> None:
+    def apply(message: Message) -> None:
         nonlocal number, stock, section, stale
-        word, *rest = message
+        word, rest = str(message[0]), message[1:]
         if word == "stock":
             stock, stale = tuple(rest), True
         elif word == "section":
@@ -69,9 +71,7 @@ def serve(connection: Connection) -> None:
         elif word == "number":
             number = rest[0]
         else:
-            getattr(scene, {"bounds": "set_bounds", "background": "set_background", "fixture": "set_fixture",
-                            "paths": "set_paths", "axes": "set_axes", "tool": "set_tool",
-                "marker": "set_marker"}.get(word, word))(*rest)  # fmt: skip
+            getattr(scene, SETTERS.get(word, word))(*rest)
 
     while True:
         try:

@@ -1,5 +1,4 @@
 """The Code station: the G-code with step colours and folding, its line on the sheet, and free editing of a copy."""
-# mypy: ignore-errors
 
 from __future__ import annotations
 
@@ -92,7 +91,7 @@ class CodeStation(Station):
         box.addWidget(self.word)
         self.sheet = Sheet(session, theme)
         self.sheet.with_dimensions = False
-        self.sheet.paths = PathLayer()
+        self._paths = self.sheet.paths = PathLayer()
         self.sheet.step_clicked.connect(session.select)
         box.addWidget(self.sheet, 1)
         split.addWidget(right)
@@ -210,7 +209,7 @@ class CodeStation(Station):
         if checked is None or self._filling:
             return
         lines = checked.motion.line
-        layer = self.sheet.paths
+        layer = self._paths
         layer.lit, at = checked.motion.of_line(line + 1)
         if len(lines):
             layer.tool_at = checked.motion.at(at, 1.0)
