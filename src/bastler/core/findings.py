@@ -7,6 +7,8 @@ from typing import Literal
 
 from msgspec import Struct
 
+MOST_OF_A_KIND = 40
+"""Of more findings of a kind only their number is told."""
 Severity = Literal["stop", "warn", "note"]
 MOST_LINES_NAMED = 4
 RANK: dict[str, int] = {"stop": 0, "warn": 1, "note": 2}

@@ -48,7 +48,7 @@ Runs = Literal["axis", "radius", "contour"]
 """Which way roughing passes run."""
 NOSE_SHARE = 0.2
 """Largest circle in the fillet that a nose leaves in a corner, as a share of its radius, and a little more."""
-NOTICED_MM = 0.03
+FELT_MM = 0.03
 """Metal thinner than this that stays is not told."""
 NOTICED_MM2 = 1e-3
 NOTICED_MM3 = 2.0
@@ -93,7 +93,7 @@ def clears(v: Values, w: Work, contour: Path) -> tuple[Cleared, ...]:
 @lru_cache(maxsize=64)
 def noticed(left: Area, nose: float) -> tuple[Area, ...]:
     """Of what stays the parts that are more than the fillet that any nose leaves in a corner."""
-    thin = max(NOTICED_MM, NOSE_SHARE * nose)
+    thin = max(FELT_MM, NOSE_SHARE * nose)
 
     def much(p: Area) -> bool:
         z0, r0, z1, r1 = p.bounds

@@ -11,8 +11,8 @@ from collections.abc import Mapping
 
 from msgspec import Struct
 
-from bastler.core.findings import Finding, Severity
-from bastler.core.gcode.control import ARC_TOLERANCE_MM, MOST_OF_A_KIND, Control, State
+from bastler.core.findings import MOST_OF_A_KIND, Finding, Severity
+from bastler.core.gcode.control import ARC_TOLERANCE_MM, Control, State
 from bastler.core.gcode.motion import AXES_OF_PLANE, FEED, Builder
 from bastler.core.geometry.compensation import EdgePiece, compensate, narrow
 

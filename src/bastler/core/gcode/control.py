@@ -18,7 +18,6 @@ from bastler.core.quantities import MM_PER_INCH
 from bastler.core.tooling.tools import Tool
 
 ARC_TOLERANCE_MM = 0.01
-MOST_OF_A_KIND = 40
 SHORTEST_FAST_RUN = 4
 AXES = "XYZ"
 

@@ -7,9 +7,9 @@ from typing import ClassVar, NamedTuple
 
 from msgspec.structs import replace
 
-from bastler.core.findings import Finding, also
+from bastler.core.findings import MOST_OF_A_KIND, Finding, also
 from bastler.core.gcode.carrier import Carrier
-from bastler.core.gcode.control import MOST_OF_A_KIND, UNREAD, Control, Event, Interpreted
+from bastler.core.gcode.control import UNREAD, Control, Event, Interpreted
 from bastler.core.gcode.lexer import BROKEN, OPEN_COMMENT, Tokens, lex
 from bastler.core.post.codes import codes
 from bastler.core.problems import TooMany

@@ -12,7 +12,7 @@ from msgspec import Struct
 from bastler.core.geometry.path import Arc, Element, Line, Path, Point
 
 EXACT_MM = 1e-6
-SAME_MM = 1e-4
+NEAR_MM = 1e-4
 FLAT_SAGITTA = 1e-9
 UNEVEN = 4.0
 """The longest chord of one arc by the usual one: they are much alike, or alternate where a rounding was rounded again."""
@@ -103,7 +103,7 @@ def chained(strokes: list[Path], gap: float) -> Chains:
     single, doubles = _without_doubles(strokes)
     loops = [_shut(p) for p in single if math.dist(p.start, p.end) < EXACT_MM]
     loose = [p for p in single if math.dist(p.start, p.end) >= EXACT_MM]
-    reach = max(gap, SAME_MM)
+    reach = max(gap, NEAR_MM)
     ends: dict[tuple[int, int], list[tuple[int, bool]]] = {}
     for k, p in enumerate(loose):
         for point, at_end in ((p.start, False), (p.end, True)):
@@ -189,11 +189,11 @@ def _without_doubles(strokes: list[Path]) -> tuple[list[Path], int]:
 
 def _fingerprint(p: Path) -> object:
     def near(q: Point) -> tuple[int, int]:
-        return (round(q[0] / SAME_MM), round(q[1] / SAME_MM))
+        return (round(q[0] / NEAR_MM), round(q[1] / NEAR_MM))
 
     if len(p.elements) == 1 and isinstance(p.elements[0], Arc) and math.dist(p.start, p.end) < EXACT_MM:
         centre = p.elements[0].centre
-        return ("circle", near(centre), round(math.dist(centre, p.start) / SAME_MM))
+        return ("circle", near(centre), round(math.dist(centre, p.start) / NEAR_MM))
     return (
         near(p.start),
         *((near(e.end), *((near(e.centre), e.ccw) if isinstance(e, Arc) else ())) for e in p.elements),

@@ -20,7 +20,8 @@ CHORD_MM = 0.0003
 FIT_MM = 0.0006
 """A chain of chords is one arc if all its points lie this near."""
 LEAST_AREA_MM2 = 1e-7
-FAR_MM = 5000.0
+FAR_MM = 1e4
+"""Beyond every part."""
 DIRECTIONS = 10
 """Between the middle of a flat and its corner, in which a bar's volume is looked at."""
 Polygon = tuple[Point, ...]

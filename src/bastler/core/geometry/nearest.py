@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import math
 
-from bastler.core.geometry.path import Arc, Line, Path, Point
-
-SAME_MM = 1e-6
+from bastler.core.geometry.path import SAME_MM, Arc, Line, Path, Point
 
 
 def nearest(loop: Path, p: Point) -> tuple[Point, float]:

@@ -10,6 +10,8 @@ import math
 
 from msgspec import Struct
 
+SAME_MM = 1e-6
+"""Places nearer to each other are one."""
 Point = tuple[float, float]
 SAME_POINT_MM = 1e-9
 SHORTEST_SIDE_MM = 0.008

@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from bastler.core.geometry.path import Arc, Path, Point
 from bastler.core.geometry.shapes import Box, Removal
 
-SAME_MM = 1e-4
+NEAR_MM = 1e-4
 
 
 def snaps(boxes: Iterable[Box], removals: Iterable[Removal], paths: Iterable[Path] = ()) -> list[Point]:
@@ -26,7 +26,7 @@ def snaps(boxes: Iterable[Box], removals: Iterable[Removal], paths: Iterable[Pat
                 points.append(element.centre)
             else:
                 points.append(((start[0] + element.end[0]) / 2, (start[1] + element.end[1]) / 2))
-    unique = {(round(x / SAME_MM), round(y / SAME_MM)): (x, y) for x, y in reversed(points)}
+    unique = {(round(x / NEAR_MM), round(y / NEAR_MM)): (x, y) for x, y in reversed(points)}
     return list(reversed(unique.values()))
 
 
@@ -42,7 +42,7 @@ def towards(points: list[Point], at: Point, way: Point) -> Point:
     def cost(p: Point) -> float:
         along = (p[0] - at[0]) * way[0] + (p[1] - at[1]) * way[1]
         across = abs((p[0] - at[0]) * way[1]) + abs((p[1] - at[1]) * way[0])
-        return along + 2 * across if along > SAME_MM and across <= along else math.inf
+        return along + 2 * across if along > NEAR_MM and across <= along else math.inf
 
     best = min(points, key=cost, default=at)
     return best if cost(best) < math.inf else at

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from bastler.core.geometry.nearest import begun_at, middle_of, nearest
 from bastler.core.geometry.offsets import curves, meetings
-from bastler.core.geometry.path import Line, Path, Point, short_arcs
+from bastler.core.geometry.path import SAME_MM, Line, Path, Point, short_arcs
 from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Box
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
@@ -29,7 +29,6 @@ from bastler.core.planning.passes import PAST_MM
 LIFT_MM = 1.0
 AIR_MM = 1.0
 """So far outside the block, beyond its radius, a tool goes down in air."""
-SAME_MM = 1e-6
 SMALLEST_LEAD_MM = 0.2
 SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5

@@ -9,10 +9,9 @@ import math
 
 from msgspec import Struct
 
-from bastler.core.geometry.path import Arc, Path
+from bastler.core.geometry.path import SAME_MM, Arc, Path
 from bastler.core.moves import Feed, Move, Turn
 
-SAME_MM = 1e-6
 Span = tuple[float, float]
 
 

@@ -16,7 +16,7 @@ from msgspec.structs import replace
 from numba import njit
 from numpy.typing import NDArray
 
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import SAME_MM, Path, Point
 from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 
 Floats = NDArray[np.float64]
@@ -49,7 +49,7 @@ SHORTEST_SHARE, SHORTEST_MM = 0.25, 1.0
 """Pieces with a feed of their own are at least this share of the radius long, or this long."""
 ALIKE = 0.08
 """Feeds that differ by less are one."""
-SAME_MM, NEARLY_NONE = 1e-6, 1e-6
+NEARLY_NONE = 1e-6
 
 
 @njit(cache=True, nogil=True)

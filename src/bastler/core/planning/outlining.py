@@ -14,10 +14,9 @@ from msgspec import Struct
 from bastler.core.geometry.bands import beside, is_closed
 from bastler.core.geometry.nearest import begun_at, direction, middle_of, nearest
 from bastler.core.geometry.offsets import curves, distances, inset
-from bastler.core.geometry.path import Arc, Line, Path, Point
+from bastler.core.geometry.path import SAME_MM, Arc, Line, Path, Point
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 
-SAME_MM = 1e-6
 GRAZES_MM = 1e-3
 ABOVE_MM = 0.5
 SIDES = {"left": 1.0, "right": -1.0, "on": 0.0}

@@ -11,8 +11,7 @@ from bastler.core.geometry.shapes import Box
 from bastler.core.job.holding import Obstacle
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.grid import Floats
-
-TOUCH_MM = 1e-3
+from bastler.core.verify.stock import TOUCH_MM
 
 
 @dataclass(frozen=True)

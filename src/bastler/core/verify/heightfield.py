@@ -17,13 +17,11 @@ from bastler.core.tooling.tools import Tool
 from bastler.core.verify import kernels
 from bastler.core.verify.grid import Floats, Grid, blank, cell_for, heights_of
 from bastler.core.verify.mesh import Mesh, mesh_of
-from bastler.core.verify.stock import BODY, EDGE, Difference, Happened, Touch
+from bastler.core.verify.stock import BODY, EDGE, TOUCH_MM, Difference, Happened, Touch
 
 WALL_MM = 1e-3
 """Non-cutting cylinders are taken this much thinner: a shank as thick as the cutter doesn't rub."""
 UNCUT = -1
-TOUCH_MM = 1e-3
-"""A touch of less is rounding."""
 Heights = NDArray[np.float32]
 
 

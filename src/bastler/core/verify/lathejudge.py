@@ -15,10 +15,9 @@ from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import Kind, metal, said, show
 from bastler.core.tooling.cutters import Cutter
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
-from bastler.core.verify.verdict import Verdict
+from bastler.core.verify.verdict import NOTICED_MM, Verdict
 
 LEAST_FEED_MM = 0.1
-NOTICED_MM = 0.01
 GOUGE_MM = 0.018
 """A sliver as thin is what the planner's chords and the check's differ by."""
 PAST_CENTRE_MM = 0.3

@@ -7,7 +7,7 @@ import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, BAR, CHANGE, FEED, RAPID, THREAD
-from bastler.core.geometry.halfsection import Area, clipped, widened
+from bastler.core.geometry.halfsection import FAR_MM, Area, clipped, widened
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.lathejudge import LatheJudge
@@ -25,7 +25,6 @@ SWING_MM = 1.0
 """What a turning turret must stay off the metal."""
 FULL_BLADE_SHARE = 0.8
 FELL_MM = 0.3
-FAR_MM = 1e4
 
 
 def rules(judge: LatheJudge, happened: Happened, stock: Area) -> None:

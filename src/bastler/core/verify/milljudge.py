@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.findings import Finding
+from bastler.core.findings import MOST_OF_A_KIND, Finding
 from bastler.core.gcode.motion import ALONG_AXES, ARC, FEED
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
@@ -21,10 +21,9 @@ from bastler.core.verify.heightfield import HeightField
 from bastler.core.verify.stock import BODY, EDGE, Happened, Touch
 from bastler.core.verify.taps import radius_found, runs_down
 from bastler.core.verify.target import Spot, spot_of, standing, too_low
-from bastler.core.verify.verdict import MOST_OF_A_KIND, Verdict
+from bastler.core.verify.verdict import NOTICED_MM, Verdict
 from bastler.core.verify.walls import gouges, leftover, ways_of
 
-NOTICED_MM = 0.01
 SIDEWAYS_KINDS = ("face-mill", "end-mill", "ball-mill", "taper-mill", "thread-mill")
 """Tools whose depth of cut has a sensible limit; the others go as deep as their hole."""
 SENSIBLE_DEPTH_DIAMETERS = 1.5

@@ -16,6 +16,7 @@ from bastler.core.gcode.motion import BAR, CHANGE, DWELL, FEED, RAPID, THREAD, M
 from bastler.core.geometry.flatsided import FlatBar
 from bastler.core.geometry.halfsection import (
     EMPTY,
+    FAR_MM,
     Area,
     box,
     clean,
@@ -45,8 +46,7 @@ COARSEN_AT, COARSEN_GROWTH = 400, 2
 """Points of the section from which points on straight lines are dropped, and again when it has so many times as many: pecks leave one a peck."""
 COARSEN_MM = 2e-5
 REAR_MM = 0.5
-LEAST_GRIP_MM = 1.0
-FAR_MM = 1e4
+PULLERS_GRIP_MM = 1.0
 Met = tuple[float, tuple[float, float]]
 
 
@@ -152,7 +152,7 @@ class SectionStock:
         z, front = float(motion.end[move][2]), self.area.bounds[2]
         if int(motion.tool[move]) in self._pullers:
             pulled = float(motion.feed[move])
-            by = pulled if front > z - pulled + LEAST_GRIP_MM else 0.0
+            by = pulled if front > z - pulled + PULLERS_GRIP_MM else 0.0
         else:
             by = z + cutter.extent()[0] - front
         marks.fed[move] = (by, self.area)

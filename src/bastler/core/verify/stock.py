@@ -20,6 +20,8 @@ from bastler.core.verify.mesh import Mesh
 Floats = NDArray[np.float64]
 Place = tuple[float, float, float]
 EDGE, BODY, FIXED = "edge", "body", "fixed"
+TOUCH_MM = 1e-3
+"""A touch of less is rounding."""
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bastler.core.gcode.motion import THREAD
-from bastler.core.geometry.halfsection import Area, clipped
+from bastler.core.geometry.halfsection import FAR_MM, Area, clipped
 from bastler.core.quantities import show
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.lathejudge import LatheJudge
@@ -19,7 +19,6 @@ FIRST_SHARE = 0.45
 FIRST_MM = 0.55
 """A first pass may take so much of the thread's depth, or so many mm if that is more."""
 SAME_DEPTH_MM = 0.005
-FAR_MM = 1e4
 IN_RELIEF_MM = 0.05
 RUN_OUT_SLOPE = 0.2
 

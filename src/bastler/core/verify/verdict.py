@@ -10,7 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from bastler.core.findings import Finding, Severity, also, in_order
+from bastler.core.findings import MOST_OF_A_KIND, Finding, Severity, also, in_order
 from bastler.core.gcode.motion import RAPID, Motion
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show, unit_word
@@ -18,11 +18,11 @@ from bastler.core.tooling.coolant import WAYS
 from bastler.core.tooling.power import times_power
 from bastler.core.tooling.tools import Tool
 
-MOST_OF_A_KIND = 40
 NUMBER = re.compile(r"-?\d+(\.\d+)?")
 SPEED_NOTICED = 0.5
+NOTICED_MM = 0.01
 LASTING_S = 0.25
-CUTS_MM3 = 1.0
+LOAD_MM3 = 1.0
 """A move as short is no load that the spindle notices."""
 
 
@@ -138,7 +138,7 @@ class Verdict:
             way = one.answers.values.get("coolant", "off")
             if way == "off" or one not in self.plan.cut:
                 continue
-            without = np.flatnonzero((self.step_of_move == i) & (removed > CUTS_MM3) & ~state[:-1])
+            without = np.flatnonzero((self.step_of_move == i) & (removed > LOAD_MM3) & ~state[:-1])
             if len(without):
                 text = f"Step {one.number} ({one.full_name}) asks for coolant ({dict(WAYS)[way].lower()}), and cuts without. Switch it on before, or choose “Off” at Coolant."
                 self.gathered("coolant", "warn", text, without)

@@ -11,12 +11,13 @@ from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from bastler.core.geometry.halfsection import Area, clean, clipped, points_of, polygons
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import SAME_MM, Path, Point
 from bastler.core.moves import Move
 from bastler.core.planning.lathe.ends import OVER_MM, off_its_end, straight_off
-from bastler.core.planning.lathe.reach import FAR_MM, TINY_MM2, Reached, front
+from bastler.core.planning.lathe.reach import TINY_MM2, Reached, front
 from bastler.core.planning.lathe.slices import heights, passes
 from bastler.core.planning.lathe.space import (
+    WINDOW_MM,
     Space,
     Touching,
     edge_along,
@@ -27,7 +28,7 @@ from bastler.core.planning.lathe.space import (
     seen,
     seen_area,
 )
-from bastler.core.planning.lathe.walk import AIR_MM, GAP_MM, SAME_MM, NoWay, Walker
+from bastler.core.planning.lathe.walk import AIR_MM, GAP_MM, NoWay, Walker
 
 TOUCHING_MM = 0.004
 DENSE_MM = 0.4
@@ -90,10 +91,10 @@ def _dense(chain: NDArray[np.float64]) -> NDArray[np.float64]:
 def _stays(reach: Reached, contour: Path) -> Area:
     """The metal in front of the contour's end that is there afterwards: what the finishing pass runs along."""
     end = seen(contour.end, reach.space.view)[0]
-    low, high = (-FAR_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, FAR_MM)
+    low, high = (-WINDOW_MM, end + TOUCHING_MM) if reach.space.view.back else (end - TOUCHING_MM, WINDOW_MM)
     # In a bore the metal across the axis is there for the bar to stay off; an insert's back that comes near it isn't cutting.
-    across = 0.0 if reach.space.view.reach == "in" else FAR_MM
-    ahead = clipped(reach.space.metal, low, -FAR_MM, high, across)
+    across = 0.0 if reach.space.view.reach == "in" else WINDOW_MM
+    ahead = clipped(reach.space.metal, low, -WINDOW_MM, high, across)
     return replace(reach.space, metal=ahead).without(seen_area(reach.cleared, reach.space.view)).metal
 
 
@@ -126,7 +127,7 @@ def rough(walker: Walker, reach: Reached, depth: float, feed: float, *, towards:
     # Where the metal ends sooner than the round of the nose, that goes on until it is out of it.
     beside = clipped(room, a0 - right, low - reach.space.cutter.nose - SAME_MM, a1 - left, top)
     if not beside.is_empty and beside.bounds[1] < low - SAME_MM:
-        above = clipped(beside, -FAR_MM, low, FAR_MM, top)
+        above = clipped(beside, -WINDOW_MM, low, WINDOW_MM, top)
         over = edge_over(reach.space.cutter, shapely.transform(above, lambda p: p[:, ::-1]) if towards else above)
         if shapely.difference(gone, over).area > TINY_MM2:
             low = beside.bounds[1]

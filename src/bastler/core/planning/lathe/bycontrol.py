@@ -14,11 +14,11 @@ import shapely
 
 from bastler.core.geometry.compensation import EdgePiece, compensate, nose_ways
 from bastler.core.geometry.halfsection import clipped, points_of
-from bastler.core.geometry.path import Arc, Line, Path, Point, arc_sweep
+from bastler.core.geometry.path import SAME_MM, Arc, Line, Path, Point, arc_sweep
 from bastler.core.moves import Compensate, Feed
 from bastler.core.planning.lathe.reach import Reached
 from bastler.core.planning.lathe.space import Space, seen
-from bastler.core.planning.lathe.walk import GAP_MM, SAME_MM, NoWay, Walker
+from bastler.core.planning.lathe.walk import GAP_MM, NoWay, Walker
 
 WITHIN_MM = 0.004
 """The followed way may leave free space by so much: chords and the rounding of the two."""

@@ -13,11 +13,11 @@ import numpy as np
 import shapely
 
 from bastler.core.geometry.halfsection import Area, clipped, polygons, widened
-from bastler.core.geometry.path import Path, Point
+from bastler.core.geometry.path import SAME_MM, Path, Point
 from bastler.core.planning.lathe.alongcontour import finish_path
 from bastler.core.planning.lathe.reach import TINY_MM2, Reached
 from bastler.core.planning.lathe.space import passed, seen
-from bastler.core.planning.lathe.walk import GAP_MM, SAME_MM, Walker
+from bastler.core.planning.lathe.walk import GAP_MM, Walker
 
 STEP_SHARE = 0.85
 """Plunges lie at most this share of the blade's width apart."""

@@ -16,6 +16,7 @@ from bastler.core.geometry.halfsection import Area, clean, clipped, points_of, p
 from bastler.core.geometry.path import Path, Point
 from bastler.core.geometry.rolling import grown
 from bastler.core.planning.lathe.space import (
+    WINDOW_MM,
     Space,
     edge_over,
     free,
@@ -30,7 +31,6 @@ from bastler.core.planning.lathe.space import (
 from bastler.core.planning.lathe.walk import GAP_MM
 from bastler.core.tooling.cutters import Cutter
 
-FAR_MM = 1000.0
 ON_AXIS_MM = 1e-6
 TINY_MM2 = 1e-3
 THIN_MM = 0.2
@@ -70,14 +70,14 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
     ``contour``: in the direction that the tool cuts. ``leave``: allowance along a and along u, mm. ``pocket``: all metal in front of it stays too.
     """
     points = [seen(p, one.view) for p in points_of(contour)]
-    floor = min(p[1] for p in points) - FAR_MM
+    floor = min(p[1] for p in points) - WINDOW_MM
     a0, a1 = points[0][0], points[-1][0]
     level, end = (points[-1], a0) if one.view.back else (points[0], a1)
     way = -1.0 if one.view.back else 1.0
     ahead: list[Point] = []
     if not pocket and not (one.view.reach == "out" and abs(level[1]) <= ON_AXIS_MM):
         every = [a0, a1, *(one.metal.bounds[0:4:2] if not one.metal.is_empty else ())]
-        out = way * (max(way * a for a in every) + FAR_MM)
+        out = way * (max(way * a for a in every) + WINDOW_MM)
         ahead = [(out, floor), (out, level[1])]
     else:
         ahead = [(level[0], floor)]
@@ -85,11 +85,13 @@ def kept(contour: Path, one: Space, leave: tuple[float, float] = (0.0, 0.0), *, 
         [*points, *reversed(ahead), (end, floor)] if one.view.back else [*ahead, *points, (end, floor)]
     ).buffer(0)
     if one.view.reach == "out":
-        below = shapely.intersection(below, seen_area(shapely.box(-3 * FAR_MM, 0.0, 3 * FAR_MM, FAR_MM), one.view))
+        below = shapely.intersection(
+            below, seen_area(shapely.box(-3 * WINDOW_MM, 0.0, 3 * WINDOW_MM, WINDOW_MM), one.view)
+        )
     below, border = _longer(below, *leave), min(leave)
     thick = widened(below, border) if border > 0 else below
-    behind = shapely.box(-FAR_MM, -FAR_MM, a1 + leave[0], FAR_MM)
-    before = shapely.box(a0 - leave[0], -FAR_MM, FAR_MM, FAR_MM)
+    behind = shapely.box(-WINDOW_MM, -WINDOW_MM, a1 + leave[0], WINDOW_MM)
+    before = shapely.box(a0 - leave[0], -WINDOW_MM, WINDOW_MM, WINDOW_MM)
     sides: list[Area] = [behind, before] if pocket else [before] if one.view.back else [behind]
     if one.view.reach != "face":
         sides.append(other_side(thick, one.view))
@@ -123,7 +125,7 @@ def reached(
     if pocket:
         one = one.beside(window)
     stays = kept(contour, one, leave, pocket=pocket)
-    half = shapely.box(-2 * FAR_MM, 0.0, 2 * FAR_MM, 2 * FAR_MM)
+    half = shapely.box(-2 * WINDOW_MM, 0.0, 2 * WINDOW_MM, 2 * WINDOW_MM)
     should = shapely.intersection(shapely.difference(one.metal, stays.whole), seen_area(half, one.view))
     if stays.border > 0:
         room = free(one, stays.beside, window, stays.below, stays.border)
@@ -151,7 +153,7 @@ def _near(keep: Area, contour: Path, one: Space) -> Area:
     across = [a for a, _ in one.cutter.outline(0.05)]
     wide = max(across) - min(across) + 1.0
     ends = [seen(p, one.view)[0] for p in (contour.start, contour.end)]
-    return clipped(keep, min(ends) - wide, -FAR_MM, max(ends) + wide, FAR_MM)
+    return clipped(keep, min(ends) - wide, -WINDOW_MM, max(ends) + wide, WINDOW_MM)
 
 
 def window_of(one: Space, contour: Path, away: tuple[float, float], *, pocket: bool = False) -> Window:

@@ -8,15 +8,24 @@ import numpy as np
 import shapely
 
 from bastler.core.fields import Values
-from bastler.core.geometry.halfsection import Area, box, clipped, mirrored, points_of, polygon, polygons, widened
+from bastler.core.geometry.halfsection import (
+    FAR_MM,
+    Area,
+    box,
+    clipped,
+    mirrored,
+    points_of,
+    polygon,
+    polygons,
+    widened,
+)
 from bastler.core.job.held import Chucking, Section
 from bastler.core.planning.work import Chucked
 from bastler.core.problems import Problem
 from bastler.core.quantities import Units, show
 
-FAR_MM = 1e4
 ON_AXIS_MM = 1e-6
-SAME_MM = 0.02
+ON_JAWS_MM = 0.02
 LEAST_GRIP_MM = 3.0
 Found = tuple[Section, tuple[Problem, ...]]
 """Outlines of the stock, and what is wrong with it."""
@@ -71,7 +80,7 @@ def held_well(held: Chucking, v: Values, units: Units) -> tuple[Problem, ...]:
     """Whether the jaws have enough of their diameter to grip."""
     front, jaws = held.blank[1], held.blank[1] - v.get("out", 0.0)
     whole = shapely.union_all([polygon(ring) for ring in held.section])
-    strip = clipped(whole, jaws - v.get("grip", 0.0), held.flats - SAME_MM, jaws, held.flats + 1.0)
+    strip = clipped(whole, jaws - v.get("grip", 0.0), held.flats - ON_JAWS_MM, jaws, held.flats + 1.0)
     grips = sum(p.bounds[2] - p.bounds[0] for p in shapely.get_parts(strip))
     if v.get("out", 0.0) >= front - held.blank[0] or grips >= LEAST_GRIP_MM:
         return ()

@@ -23,6 +23,8 @@ from bastler.core.geometry.path import Point
 from bastler.core.geometry.rolling import as_array, grown, sweeps, swept
 from bastler.core.tooling.cutters import Cutter, Reach, extent, hull
 
+WINDOW_MM = 1000.0
+"""So far round the part space is looked at."""
 BODY_GAP_MM = 0.15
 BLADE_GAP_MM = 0.03
 """A blade is only so much thinner behind its edge."""

@@ -11,12 +11,13 @@ from collections.abc import Callable
 from functools import cache, partial
 
 from bastler.core.geometry.halfsection import as_path, clipped, points_of
-from bastler.core.geometry.path import Arc, Path, Point
+from bastler.core.geometry.path import SAME_MM, Arc, Path, Point
 from bastler.core.moves import Curve, Edge, Feed, Move, Rapid
 from bastler.core.planning.lathe.space import (
     COARSE_MM,
     GRAZES_MM2,
     TOUCHES_MM2,
+    WINDOW_MM,
     Space,
     body_is_clear,
     may_meet,
@@ -26,13 +27,11 @@ from bastler.core.planning.lathe.space import (
     way_is_clear,
 )
 
-SAME_MM = 1e-6
 LIFT_MM = 0.4
 GAP_MM = 1.0
 AIR_MM = 0.3
 HOP_MM = 0.01
 OBLIQUE_MM = 0.5
-FAR_MM = 1000.0
 
 
 class NoWay(Exception):
@@ -92,7 +91,7 @@ class Walker:
         if self.space.view.reach != "in":
             return []
         (a, b), (c, _) = self.at, to
-        near = clipped(self.space.metal, min(a, c), -FAR_MM, max(a, c) + self.space.cutter.nose, 0.0)
+        near = clipped(self.space.metal, min(a, c), -WINDOW_MM, max(a, c) + self.space.cutter.nose, 0.0)
         if near.is_empty:
             return []
         level = float(near.bounds[3]) + AIR_MM

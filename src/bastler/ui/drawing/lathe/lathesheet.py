@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from bastler.core.geometry.halfsection import Area, clean
+from bastler.core.geometry.path import SAME_MM
 from bastler.core.marks import Distance
 from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import show
@@ -40,7 +41,6 @@ if TYPE_CHECKING:
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
 MOST_PATHS = 20_000
-SAME_MM = 1e-6
 AXES_PX = 52.0
 
 
