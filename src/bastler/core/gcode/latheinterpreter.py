@@ -16,8 +16,6 @@ from bastler.core.gcode.lathemoves import THREADS
 from bastler.core.gcode.motion import BAR, CHANGE
 from bastler.core.quantities import MM_PER_INCH
 
-FOUR_FIGURES = ("lathe-a",)
-"""Controls whose T is station and offset in four figures; the others write the offset as D."""
 SINGLES: dict[str, Single] = {"single_turn": "turn", "single_thread": "thread", "single_face": "face"}
 BLOCKS = {"finish_profile": 70, "rough_along": 71, "rough_across": 72, "repeat_profile": 73, "peck_along": 74, "peck_across": 75, "thread_passes": 76}  # fmt: skip
 SETTINGS = {
@@ -49,7 +47,6 @@ class LatheInterpreter(LatheCycles):
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
         super().__init__(data, control, name)
-        self.four_figures = control.reading in FOUR_FIGURES
         self._offset = 0
         self._single_now: Single | None = None
         self._open, self._opened_at = False, 0.0
@@ -93,12 +90,12 @@ class LatheInterpreter(LatheCycles):
         s = self.state
         self.use("T")
         if "T" not in words:
-            if "D" in words and not self.four_figures:
+            if "D" in words and not self.codes.offset_in_tool:
                 self.use("D")
                 self._take_offset(int(words["D"]))
             return
         number = int(words["T"])
-        if self.four_figures:
+        if self.codes.offset_in_tool:
             station, offset = number // 100, number % 100
         else:
             self.use("D")
@@ -152,7 +149,11 @@ class LatheInterpreter(LatheCycles):
         if tool is None or self._offset or self._length_told:
             return
         self._length_told = True
-        right = f"T{(tool.pocket or tool.number) * 100 + tool.number:04d}" if self.four_figures else f"D{tool.number}"
+        right = (
+            f"T{(tool.pocket or tool.number) * 100 + tool.number:04d}"
+            if self.codes.offset_in_tool
+            else f"D{tool.number}"
+        )
         self.find("missing-word", "stop", f"T{s.tool} feeds without its offset. Write {right} where it is called.")
 
     def _move_reference(self, shift: tuple[float, float]) -> None:
