@@ -54,7 +54,7 @@ def shapes(draw: st.DrawFn) -> Profile:
 @given(shapes(), st.floats(0, 1))
 def test_the_compiled_profile_is_the_same(p: Profile, share: float) -> None:
     d = share * p.radius
-    compiled = kernels._profile.py_func(d, p.flat, p.corner, p.slope, p.tip_slope, p.step)
+    compiled = kernels._profile.py_func(d, kernels.Shape(p.radius, p.flat, p.corner, p.slope, p.tip_slope, p.step))
     assert compiled == pytest.approx(p.height(d), abs=1e-9)
     assert p.height(np.array([d]))[0] == pytest.approx(p.height(d), abs=1e-12)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import pickle
 import tracemalloc
 
 import numpy as np
@@ -243,3 +244,24 @@ def test_a_hundred_thousand_lines_need_little_memory() -> None:
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     assert peak < 60_000_000
+
+
+def test_columns_that_nobody_writes_take_no_memory() -> None:
+    """A mill of three axes turns no part: as long as the program is, these stand there once."""
+    motion = interpret(
+        (f"{HEAD_OF_MANY}" + "".join(f"X{i % 90}.5 Y{i % 70}.25\n" for i in range(2000))).encode(), CONTROL
+    ).motion
+    assert len(motion) > 1900
+    for name in ("c0", "c1", "axis", "driver", "part"):
+        column = getattr(motion, name)
+        assert len(column) == len(motion)
+        assert column.strides[0] == 0
+    assert (motion.axis == (0.0, 0.0, 1.0)).all()
+    assert motion.run(5, 9).axis.shape == (4, 3)
+    there = pickle.loads(pickle.dumps(motion))
+    assert (there.end == motion.end).all()
+    assert there.axis.strides[0] == 0
+    assert len(pickle.dumps(motion)) < 1.02 * sum(c.nbytes for c in vars(motion).values() if c.strides[0])
+
+
+HEAD_OF_MANY = "G21 G90 G94 G17\nT1 M6\nG43 H1 G0 X0. Y0. Z50.\nS1000 M3\nG1 Z10. F500\n"

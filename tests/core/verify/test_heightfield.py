@@ -88,7 +88,7 @@ def test_sloped_lines_and_helices_match_a_brute_sweep(tool: Tool, text: str) -> 
     head = "G21 G90 G94\nS1000 M3 F100\n"
     motion = interpret((head + f"T{tool.number} M6\nG43 H{tool.number}\n" + text).encode(), Control(TOOLS)).motion
     field = HeightField(BLOCK, TOOLS, 0.5)
-    field.cut(motion.part(len(motion) - 1, len(motion)))
+    field.cut(motion.run(len(motion) - 1, len(motion)))
     points = np.array([motion.at(len(motion) - 1, t) for t in np.linspace(0, 1, 2001)])
     swept = brute(points, tool, field.grid)
     inside = np.minimum(field.heights, swept) < -1e-3

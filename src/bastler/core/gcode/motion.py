@@ -6,6 +6,7 @@ coordinates, mm. So a wrong length offset shows as a wrong depth.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, fields
 from enum import IntEnum
 from typing import Any
@@ -44,16 +45,18 @@ MOST_MOVES = 2_000_000
 PACK_EVERY = 50_000
 
 
-def _column(type_: DTypeLike, width: int = 0) -> Any:
-    """A column of a motion: the type of its numbers, and how many stand in each row (0: one, not in a row of its own)."""
-    return field(metadata={"type": type_, "width": width})
+def _column(type_: DTypeLike, width: int = 0, usual: ArrayLike = 0) -> Any:
+    """A column of a motion: the type of its numbers, how many stand in each row (0: one, not in a row of its own), and what stands there unless it is said."""
+    return field(metadata={"type": type_, "width": width, "usual": usual})
 
 
 @dataclass(frozen=True)
 class Motion:
     """``n`` moves. ``feed`` mm/min, ``speed`` rev/min (0: spindle stands), ``tool`` and ``length_offset``
     numbers (0: none), ``line`` of the text, ``block`` of the program as it runs (each line of a loop or a subprogram anew), ``sweep`` radians, ``plane`` 0/1/2 for G17/18/19, ``seconds`` of a dwell, ``turn`` 1 for M3, -1 for M4, 0 while the spindle stands. Of a bar
-    feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open."""
+    feed, which takes no time, ``feed`` is how far the tool went along Z, mm, while the chuck was open. ``c0`` and ``c1``: how far the spindles that are
+    axes have turned at its start and its end, radians, unwound; ``axis``: which way the tool points from its tip, in the part; ``driver``: which spindle of the machine turns
+    what cuts; ``part``: at which spindle the metal is. A machine of three or of two axes says nothing of these five, and they take no memory then."""
 
     kind: NDArray[np.uint8] = _column(np.uint8)
     start: NDArray[np.float64] = _column(float, 3)
@@ -68,6 +71,11 @@ class Motion:
     block: NDArray[np.int32] = _column(np.int32)
     seconds: NDArray[np.float64] = _column(float)
     turn: NDArray[np.int8] = _column(np.int8)
+    c0: NDArray[np.float64] = _column(float)
+    c1: NDArray[np.float64] = _column(float)
+    axis: NDArray[np.float64] = _column(float, 3, (0.0, 0.0, 1.0))
+    driver: NDArray[np.uint8] = _column(np.uint8)
+    part: NDArray[np.uint8] = _column(np.uint8)
 
     @classmethod
     def of(cls, count: int, **columns: ArrayLike) -> Motion:
@@ -75,18 +83,24 @@ class Motion:
         found = []
         for one in fields(cls):
             shape = (count, one.metadata["width"]) if one.metadata["width"] else (count,)
-            found.append(np.broadcast_to(np.asarray(columns.get(one.name, 0), dtype=one.metadata["type"]), shape))
+            value = columns.get(one.name, one.metadata["usual"])
+            found.append(np.broadcast_to(np.asarray(value, dtype=one.metadata["type"]), shape))
         return cls(*found)
 
     @classmethod
     def joined(cls, parts: list[Motion]) -> Motion:
         """Moves one after another."""
-        return cls(*(np.concatenate([getattr(p, one.name) for p in parts]) for one in fields(cls)))
+        return cls(*(_joined([getattr(p, one.name) for p in parts]) for one in fields(cls)))
 
     def __len__(self) -> int:
         return len(self.kind)
 
-    def part(self, low: int, high: int) -> Motion:
+    def __reduce__(self) -> tuple[Callable[..., Motion], tuple[int, dict[str, Any]]]:
+        """To another process a column that says the same everywhere goes as one row."""
+        said = {f.name: getattr(self, f.name) for f in fields(self)}
+        return _made, (len(self), {k: c[0] if len(c) and c.strides[0] == 0 else c for k, c in said.items()})
+
+    def run(self, low: int, high: int) -> Motion:
         """Moves ``low`` to ``high`` without copying."""
         return Motion(*(getattr(self, f.name)[low:high] for f in fields(self)))
 
@@ -157,6 +171,18 @@ class Motion:
         return np.asarray(points)
 
 
+def _made(count: int, columns: dict[str, Any]) -> Motion:
+    return Motion.of(count, **columns)
+
+
+def _joined(columns: list[NDArray[Any]]) -> NDArray[Any]:
+    """One column behind another; one that says the same in every row of all of them still takes no memory."""
+    same = [c for c in columns if len(c)]
+    if same and all(c.strides[0] == 0 and np.array_equal(c[0], same[0][0]) for c in same):
+        return np.broadcast_to(same[0][0], (sum(map(len, same)), *same[0].shape[1:]))
+    return np.concatenate(columns)
+
+
 class Builder:
     """Collects moves: one by one, or whole arrays from the fast path."""
 
@@ -209,8 +235,9 @@ class Builder:
 
     def _flush(self) -> None:
         if self._rows:
-            columns = zip(fields(Motion), zip(*self._rows, strict=True), strict=True)
-            self._parts.append(Motion(*(np.array(values, dtype=one.metadata["type"]) for one, values in columns)))
+            columns = zip(fields(Motion), zip(*self._rows, strict=True), strict=False)
+            said = {one.name: np.array(values, dtype=one.metadata["type"]) for one, values in columns}
+            self._parts.append(Motion.of(len(self._rows), **said))
             self._rows = []
 
     def motion(self) -> Motion:

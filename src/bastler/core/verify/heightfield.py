@@ -121,7 +121,7 @@ class HeightField:
 
     def cut(self, motion: Motion, low: int = 0, high: int | None = None, first: int = 0) -> Happened:
         """Run moves in order; their numbers are kept in the cells."""
-        part = motion.part(low, len(motion) if high is None else high)
+        part = motion.run(low, len(motion) if high is None else high)
         cuts = self._cut(part, first + low)
         return Happened(cuts.removed, cuts.deepest, cuts.cores, self._touches(part, cuts, first + low))
 

@@ -113,7 +113,7 @@ class MillJudge(Verdict):
     def _depths(self, cuts: Happened, cutting: NDArray[np.bool_], first: int) -> None:
         tool_of = self.motion.tool[first : first + len(cuts.removed)]
         line = self.motion.line[first : first + len(cuts.removed)]
-        part = self.motion.part(first, first + len(cuts.removed))
+        part = self.motion.run(first, first + len(cuts.removed))
         lengths, sweeps = part.lengths(), np.abs(part.sweep)
         for number, tool in self.plan.tools.items():
             if tool.clogs or tool.kind == "boring-bar":
@@ -154,7 +154,7 @@ class MillJudge(Verdict):
             if tool.kind != "tap":
                 continue
             before = max(first - LONGEST_TAPPED, 0)
-            for part in runs_down(self.motion.part(before, first + len(cutting)), number):
+            for part in runs_down(self.motion.run(before, first + len(cutting)), number):
                 run = [before + i for i in part]
                 found = radius_found(stock, self.motion, tool, run) if run[-1] >= first else None
                 if found is not None:

@@ -26,7 +26,7 @@ class Moments:
         try:
             # With the move before: whether a tool leaves a thread is seen from where it comes.
             first = max(near - 1, 0)
-            part = motion.part(first, move + 1)
+            part = motion.run(first, move + 1)
             whole = len(part) - (1 if share <= 0.0 else 0)
             if share < 1.0 and len(part):
                 part = replace(part, end=part.end.copy(), sweep=part.sweep.copy())

@@ -354,7 +354,7 @@ class CheckStation(Station):
             self.section.show_moment(int(m.tool[move]), at)
         for axis, value in zip(self.bench.axes, self.bench.told(at), strict=True):
             self.readings[axis].setText(f"{value / scale(Kind.LENGTH, units):.{digits}f}")
-        length = float(m.part(move, move + 1).lengths()[0])
+        length = float(m.run(move, move + 1).lengths()[0])
         cutting = m.kind[move] in (FEED, ARC, THREAD)
         self.readings["Distance to go"].setText(
             f"{length * (1 - share) / scale(Kind.LENGTH, units):.{digits - 1}f} {unit_word(Kind.LENGTH, units)}"
