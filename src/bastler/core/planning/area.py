@@ -256,7 +256,9 @@ def wall_round(
     if fed is not None:
         along_it = fed([Rapid(*turned.start), Rapid(z=z.level), *along_it])[2:]
     centre = lead.centre
-    moves: list[Move] = [Rapid(*centre), Rapid(z=z.level + LIFT_MM), Feed(None, None, z.level, feed)]
+    # Beside an arc there is room all round; without one the rim of the tool may meet what roughing left at the wall.
+    free = z.level if lead.radius else max(z.top, z.level)
+    moves: list[Move] = [Rapid(*centre), Rapid(z=free + LIFT_MM), Feed(None, None, z.level, feed)]
     if not lead.radius and not by_control:
         return [*moves, Feed(*at, None, feed), *along_it, Feed(*centre, None, feed), Rapid(z=z.safe)]
     begin = (centre[0] - along[0] * reach, centre[1] - along[1] * reach)
