@@ -160,7 +160,7 @@ def test_profiles_and_materials_are_whole() -> None:
     for material in materials().values():
         assert 150 < material.kc11 < 4000
         assert 0 < material.mc < 0.5
-    with pytest.raises(KeyError, match="kind"):
+    with pytest.raises(ValueError, match="name"):
         parse_machine({"id": "x"})
     assert replace(machine, name="other").travel == machine.travel
 

@@ -13,7 +13,9 @@ from msgspec.structs import replace
 
 from bastler.core.data import DATA
 from bastler.core.geometry.underside import Profile, slope_of
+from bastler.core.job.document import Job, Setup
 from bastler.core.job.tooltable import read_tools
+from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects
 from bastler.core.problems import Unusable
 from bastler.core.tooling import ownmaterials, profileforms
@@ -291,6 +293,27 @@ def test_a_profile_of_the_form_before_is_the_same_machine(
     (folder / "own-odd.toml").write_text(file.read_text().replace('kind = "', 'kind = "no '))
     assert machines()["own-old"] == replace(machines()[file.stem], id="own-old")
     assert len(machines()) == len(list((DATA / "machines").glob("*.toml"))) + 1, "an unknown kind is left out"
+
+
+@pytest.mark.parametrize("name", sorted(machines()))
+def test_a_damaged_profile_is_left_out_or_works(name: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Each line of a user's file taken out in turn: the other machines stay, and one that is taken can be planned on."""
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    folder, text = tmp_path / "bastler" / "machines", (DATA / "machines" / f"{name}.toml").read_text()
+    folder.mkdir(parents=True)
+    lines = text.replace(f'id = "{name}"', 'id = "own-x"').splitlines()
+    for i in range(len(lines)):
+        (folder / f"own-{i}.toml").write_text("\n".join([*lines[:i], *lines[i + 1 :]]))
+        (folder / f"own-text-{i}.toml").write_text(
+            "\n".join([*lines[:i], f'{lines[i].split(" = ")[0]} = "x"', *lines[i + 1 :]])
+        )
+    shipped = {f.stem for f in (DATA / "machines").glob("*.toml")}
+    assert shipped <= set(machines())
+    for own in {m.id: m for m in machines().values()}.values():
+        planned = plan(Job(setups=(Setup(machine=own.id),)))
+        assert planned.frame.machine == own
+        assert own.spindle.power(500.0) >= 0
+        assert len(own.travel) == len(own.rapid) == 3
 
 
 @pytest.mark.parametrize("name", sorted(materials()))

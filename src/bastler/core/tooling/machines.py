@@ -6,13 +6,17 @@ from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
 
-from msgspec import Struct
+from msgspec import Struct, convert
 
 from bastler.core.data import DATA, Table, own_files, table
 
 Axes = tuple[float, float, float]
 Curve = tuple[tuple[float, float, float], ...]
-KINDS = ("mill", "lathe")
+NEEDED: Mapping[str, tuple[frozenset[str], bool]] = {
+    "mill": (frozenset("XYZ"), False),
+    "lathe": (frozenset("XZ"), True),
+}
+"""By kind: the axes that it has at least, and whether it has a chuck and a turret."""
 
 
 class Axis(Struct, frozen=True):
@@ -143,22 +147,23 @@ def _along(curve: tuple[tuple[float, float, float], ...], speed: float, column: 
 def parse_machine(data: Table) -> Machine:
     """A profile from its TOML table, of today's form or of the one before; raises ``KeyError`` or ``ValueError`` naming what is wrong."""
     data = dict(_of_old(data) if "spindle" in data else data)
-    if data["kind"] not in KINDS:
-        raise ValueError(f"kind {data['kind']!r}")
-    axes = tuple(Axis(**row) for row in data.pop("axes"))
-    spindles = tuple(_spindle(row) for row in data.pop("spindles"))
-    turret = data.pop("turret", None)
-    change = data.pop("change_at", None)
-    return Machine(
-        axes=axes, spindles=spindles, carries=Turret(**turret) if turret is not None else None,
-        change_at=(change["x"], change["y"]) if change is not None else None, coolants=tuple(data.pop("coolants", ("flood",))), **data,
-    )  # fmt: skip
-
-
-def _spindle(row: Table) -> Spindle:
-    curve = tuple((r[0], r[1], r[2]) for r in row["curve"])
-    chuck = Chuck(**row["chuck"]) if "chuck" in row else None
-    return Spindle(**{**row, "curve": curve, "chuck": chuck})
+    if "turret" in data:
+        data["carries"] = data.pop("turret")
+    if "change_at" in data:
+        data["change_at"] = (data["change_at"]["x"], data["change_at"]["y"])
+    made = convert(data, Machine)
+    if made.kind not in NEEDED:
+        raise ValueError(f"kind {made.kind!r}")
+    letters, turned = NEEDED[made.kind]
+    if (
+        not letters <= {a.letter for a in made.axes}
+        or not made.spindles
+        or min(len(s.curve) for s in made.spindles) < 2
+    ):
+        raise ValueError("axes or spindles")
+    if turned and (made.carries is None or made.spindle.chuck is None):
+        raise ValueError("turret or chuck")
+    return made
 
 
 def _of_old(data: Table) -> Table:

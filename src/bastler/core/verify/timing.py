@@ -85,7 +85,7 @@ def _profile(
             s = math.sqrt(max(0.5 * (1.0 - c), 0.0))
             a = min(acceleration[i], acceleration[i - 1])
             if s < 0.999999:
-                limit = min(limit, math.sqrt(a * 0.01 * s / (1.0 - s)))
+                limit = min(limit, math.sqrt(a * JOINT_DEVIATION_MM * s / (1.0 - s)))
         joint[i] = limit
     for i in range(n):
         if not still[i]:
