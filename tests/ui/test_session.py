@@ -14,7 +14,8 @@ from bastler.core.cycles import cycles
 from bastler.core.demo import demo_job, new_job
 from bastler.ui import recovery
 from bastler.ui.application import application
-from bastler.ui.session import Session, with_value
+from bastler.ui.edits import with_value
+from bastler.ui.session import Session
 from bastler.ui.sheets.sheet import Sheet
 from bastler.ui.theme import style
 from bastler.ui.theme.tokens import DAY, HUES, NIGHT, hue
