@@ -22,7 +22,7 @@ from bastler.core.tooling import ownmaterials, profileforms
 from bastler.core.tooling.cuttingdata import WAYS, cutting_speed
 from bastler.core.tooling.feeds import suggest_feed, suggest_milling_feed, suggest_speed
 from bastler.core.tooling.kinds import KINDS, read_tool
-from bastler.core.tooling.machines import machines
+from bastler.core.tooling.machines import machines, parse_machine
 from bastler.core.tooling.materials import materials
 from bastler.core.tooling.own import new_id
 from bastler.core.tooling.power import available, cutting_force, drilling_power, milling_power, thinning
@@ -172,6 +172,20 @@ def test_fifteen_materials_of_every_group_and_three_machines() -> None:
         assert 1.0 < m.density < 9.0
     assert {m.units for m in machines().values()} == {"mm", "inch"}
     assert LARGE.pockets == 24
+
+
+@pytest.mark.parametrize("number", ["nan", "-5", "1e300"])
+def test_a_profile_with_a_number_that_no_machine_has_is_left_out(number: str) -> None:
+    """A file may be edited by hand: a travel that is no number must not reach the planner."""
+    row = {"letter": "X", "travel": 100.0, "rapid": 5000.0, "acceleration": 900.0}
+    sound = {"id": "x", "name": "x", "kind": "mill", "units": "mm", "dialect": "iso-mill", "feed_limit": 1000.0, "tool_change_s": 2.0,
+             "axes": [row | {"letter": letter} for letter in "XYZ"], "spindles": [{"name": "main", "lowest": 50.0, "highest": 5000.0, "curve": [[50, 1, 9], [5000, 1, 2]]}]}  # fmt: skip
+    assert parse_machine(sound).travel == (100.0, 100.0, 100.0)
+    for key in ("travel", "rapid", "acceleration"):
+        with pytest.raises(ValueError, match="Expected"):
+            parse_machine(sound | {"axes": [row | {"letter": letter, key: float(number)} for letter in "XYZ"]})
+    with pytest.raises(ValueError, match="Expected"):
+        parse_machine(sound | {"feed_limit": float(number)})
 
 
 @pytest.mark.parametrize("name", sorted(machines()))

@@ -5,13 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 from functools import lru_cache
 from pathlib import Path
+from typing import Annotated
 
-from msgspec import Struct, convert
+from msgspec import Meta, Struct, convert
 
 from bastler.core.data import DATA, Table, own_files, table
 
 Axes = tuple[float, float, float]
-Curve = tuple[tuple[float, float, float], ...]
+Positive = Annotated[float, Meta(gt=0, lt=1e9)]
+Counted = Annotated[float, Meta(ge=0, lt=1e9)]
+Anywhere = Annotated[float, Meta(gt=-1e6, lt=1e6)]
+"""A file may say anything; not a number is none of these."""
+Curve = tuple[tuple[Counted, Counted, Counted], ...]
 NEEDED: Mapping[str, tuple[frozenset[str], bool]] = {
     "mill": (frozenset("XYZ"), False),
     "lathe": (frozenset("XZ"), True),
@@ -23,19 +28,19 @@ class Axis(Struct, frozen=True):
     """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second²."""
 
     letter: str
-    travel: float
-    rapid: float
-    acceleration: float
+    travel: Positive
+    rapid: Positive
+    acceleration: Positive
     rotary: bool = False
 
 
 class Chuck(Struct, frozen=True):
     """What holds stock at a spindle, mm; ``largest``: the thickest that it turns, ``through``: the thickest bar that goes through."""
 
-    diameter: float
-    length: float
-    largest: float
-    through: float
+    diameter: Positive
+    length: Positive
+    largest: Positive
+    through: Positive
 
 
 class Spindle(Struct, frozen=True):
@@ -43,8 +48,8 @@ class Spindle(Struct, frozen=True):
     set by a person, with belts or a knob; ``chuck``: if it holds the stock."""
 
     name: str
-    lowest: float
-    highest: float
+    lowest: Positive
+    highest: Positive
     curve: Curve
     encoder: bool = True
     by_hand: bool = False
@@ -65,8 +70,8 @@ class Turret(Struct, frozen=True):
     side: str
     carrier: str
     tailstock: bool
-    change_x: float
-    change_z: float
+    change_x: Anywhere
+    change_z: Anywhere
 
 
 class Machine(Struct, frozen=True):
@@ -83,11 +88,11 @@ class Machine(Struct, frozen=True):
     dialect: str
     axes: tuple[Axis, ...]
     spindles: tuple[Spindle, ...]
-    feed_limit: float
-    tool_change_s: float
-    nose_to_table: float = 0.0
-    pockets: int = 1
-    change_at: tuple[float, float] | None = None
+    feed_limit: Positive
+    tool_change_s: Counted
+    nose_to_table: Counted = 0.0
+    pockets: Annotated[int, Meta(ge=1, le=1000)] = 1
+    change_at: tuple[Anywhere, Anywhere] | None = None
     carries: Turret | None = None
     coolants: tuple[str, ...] = ("flood",)
 
