@@ -174,7 +174,7 @@ class TapCycle(Struct, frozen=True):
     speed: float
 
 
-class Surface(Struct, frozen=True):
+class CuttingSpeed(Struct, frozen=True):
     """Constant cutting speed in m/min, at most ``limit`` rev/min; 0 m/min: ``limit`` rev/min whatever the diameter."""
 
     speed: float
@@ -264,7 +264,7 @@ Move = (
     | Curve
     | ThreadCut
     | TapCycle
-    | Surface
+    | CuttingSpeed
     | Catcher
     | MoveChuck
     | Slide

@@ -13,6 +13,7 @@ from bastler.core.benches import BENCHES
 from bastler.core.cycles import cycles, is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.elsewhere import elsewhere, frozen
+from bastler.core.cycles.surfacing import pointing_problems, reach_problems
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Along, Placement
 from bastler.core.job.document import Job, Setup, Step
@@ -81,7 +82,7 @@ def _in_order(
             one = _with_ways(one, ways)
         planned[i] = one
         if one.ready:
-            work = work.renewed(start) if one.cycle.renews else work.after(one.removals, one.cleared)
+            work = work.renewed(start) if one.cycle.renews else work.after(one.removals, one.cleared, one.surfaces)
             ready.append(i)
     return [planned[i] for i in range(len(setup.steps))], ready
 
@@ -118,7 +119,7 @@ def _planned(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
         and (before.step, before.number, before.moves) == (step, number, moves)
         and before.seen == seen
     ):
-        return replace(before.plan, work=work)
+        return replace(before.plan, work=replace(before.plan.work, earlier=work.earlier, contours=work.contours))
     one = _plan_step(step, number, work, moves)
     while len(REMEMBERED) >= MOST_REMEMBERED:
         REMEMBERED.pop(next(iter(REMEMBERED)))
@@ -142,7 +143,11 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     cycle = cycles()[step.cycle]
     if not is_at_home(cycle, work.machine):
         return _misfit(step, number, cycle, work)
+    seen = BENCHES[work.machine.kind].seen(cycle, step.values, work)
+    cycle, work, surfaces = seen.cycle, seen.work, seen.surfaces
     answers = cycle.answers(step.values, work)
+    for surface in surfaces[:1]:
+        answers = answers.with_problems((*answers.problems, *pointing_problems(surface, answers.values)))
     wanted = moves and step.on and answers.complete
     if cycle.repeat is not None:
         return _plan_repeat(step, number, cycle, answers, work, wanted)
@@ -155,10 +160,14 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
+    for surface in surfaces[:1]:
+        ways += reach_problems(surface, planned, work)
     if cycle.metal is not None and planned:
         planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values), work.machine.feed_limit)
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
-    one = StepPlan(step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared)
+    one = StepPlan(
+        step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared, surfaces=surfaces
+    )
     return _with_ways(one, ways) if ways else one
 
 

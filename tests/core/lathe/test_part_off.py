@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from bastler.core.engine import Engine
 from bastler.core.job.document import Job, Step
-from bastler.core.moves import Feed, Rapid, Surface
+from bastler.core.moves import CuttingSpeed, Feed, Rapid
 from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.turned import lathe_job
@@ -64,7 +64,7 @@ def test_the_chamfer_lies_on_the_way() -> None:
 @pytest.mark.parametrize("chamfer", ["0", "0.5"])
 def test_it_goes_slower_near_the_axis(chamfer: str) -> None:
     step = plan(job(slow_below="15", slow_feed="50", slow_speed="900", chamfer=chamfer)).steps[0]
-    where = next(k for k, m in enumerate(step.moves) if isinstance(m, Surface) and m.limit == 900)
+    where = next(k for k, m in enumerate(step.moves) if isinstance(m, CuttingSpeed) and m.limit == 900)
     before, after = step.moves[where - 1], step.moves[where + 1]
     assert isinstance(before, Feed)
     assert isinstance(after, Feed)

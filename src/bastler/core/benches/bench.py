@@ -5,8 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Protocol
 
+from msgspec import Struct
+
+from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers
 from bastler.core.geometry.path import Path
+from bastler.core.geometry.surface import Surface
 from bastler.core.job.document import Setup
 from bastler.core.job.frame import Frame
 from bastler.core.planning.contours import NamedContour
@@ -27,6 +31,14 @@ if TYPE_CHECKING:
     from bastler.core.verify.trial import LeftStock, Trial
 
 
+class Seen(Struct, frozen=True):
+    """A cycle and the stock as a step sees them; ``surfaces`` of a turned part that it works on, all alike."""
+
+    cycle: Cycle
+    work: Work
+    surfaces: tuple[Surface, ...] = ()
+
+
 class Bench(Protocol):
     """A kind of machine. ``kind``: as profiles, cycles and dialects name it; ``word``: as a person does."""
 
@@ -40,6 +52,9 @@ class Bench(Protocol):
 
     def start(self, work: Work, f: Frame, earlier: Plan | None) -> Work:
         """What the first step finds."""
+
+    def seen(self, cycle: Cycle, typed: Mapping[str, str], work: Work) -> Seen:
+        """How a step sees its cycle and the stock: on a lathe a milling cycle asks on which surface it works, and works in its frame."""
 
     def most_turns(self, f: Frame) -> float:
         """The speed limit of a setup, 1/min; 0 if it has none."""

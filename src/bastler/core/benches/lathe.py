@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from bastler.core.benches.bench import refuse, unfinished_before, unknown_material
+from bastler.core.benches.bench import Seen, refuse, unfinished_before, unknown_material
 from bastler.core.cycles import cycles
+from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers, Values
 from bastler.core.geometry.path import Path
 from bastler.core.job.chucking import Shop, chucking_frame, read_chucking
@@ -65,6 +66,15 @@ class LatheBench:
         from bastler.core.planning.lathe.setting import chucked
 
         return replace(work, chucked=chucked(f.held))
+
+    def seen(self, cycle: Cycle, typed: Mapping[str, str], work: Work) -> Seen:
+        """A milling cycle on a surface of the part, if the machine drives tools."""
+        if cycle.family != "mill":
+            return Seen(cycle, work)
+        from bastler.core.cycles.surfacing import seen_from, surfaced, surfaces_of
+
+        surfaces = surfaces_of(typed, work)
+        return Seen(surfaced(cycle), seen_from(surfaces[0], work), surfaces)
 
     def most_turns(self, f: Frame) -> float:
         """What was asked for at constant cutting speed."""

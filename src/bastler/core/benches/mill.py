@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
-from bastler.core.benches.bench import refuse, unfinished_before
+from bastler.core.benches.bench import Seen, refuse, unfinished_before
+from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers
 from bastler.core.geometry.path import Line, Path
 from bastler.core.geometry.shapes import Box
@@ -55,6 +56,10 @@ class MillBench:
             return work
         cut = (*earlier.start.done, *(r for s in earlier.cut for r in s.removals))
         return work.after(f.lying.removals([r for r in cut if not r.wanted], earlier.frame.block))
+
+    def seen(self, cycle: Cycle, typed: Mapping[str, str], work: Work) -> Seen:
+        """As they are."""
+        return Seen(cycle, work)
 
     def most_turns(self, f: Frame) -> float:
         """None but the spindle's own."""

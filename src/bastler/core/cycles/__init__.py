@@ -67,6 +67,10 @@ class Registry(Mapping[str, Cycle]):
         """The ids of all, or of those for a kind of machine."""
         return sorted(k for k in self if self.family(k) in MACHINES[machine])
 
+    def offered(self, machine: Machine) -> list[Cycle]:
+        """Those that a machine can do, as work goes."""
+        return [c for c in self.in_order() if is_at_home(c, machine)] if machine.driven else self.in_order(machine.kind)
+
     def family(self, key: str) -> str:
         """The folder that a cycle's file lies in."""
         return self._modules[key].split(".")[-2]
@@ -74,7 +78,7 @@ class Registry(Mapping[str, Cycle]):
 
 def is_at_home(cycle: Cycle, machine: Machine) -> bool:
     """Whether a cycle belongs to a kind of machine."""
-    return cycle.family in MACHINES[machine.kind]
+    return cycle.family in MACHINES[machine.kind] or (cycle.on_surfaces and machine.driven is not None)
 
 
 @cache

@@ -74,7 +74,7 @@ class Cycle(Struct, frozen=True):
     ``metal``: on which side of its way the tool cuts, so that feeds on arcs are its edge's.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
     ``ways``: problems that only the moves show, as a tool that finds no way; asked where moves are planned.
-    ``renews``: after it the stock is as it was before the first step.
+    ``on_surfaces``: driven tools of a lathe do it too, on a surface of the turned part. ``renews``: after it the stock is as it was before the first step.
     ``repeat`` makes a repetition of it: where the steps of its answer ``steps`` are done again.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
@@ -107,6 +107,7 @@ class Cycle(Struct, frozen=True):
     clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None
     ways: Callable[[Values, Work], list[Problem]] | None = None
     renews: bool = False
+    on_surfaces: bool = False
     family: str = "mill"
 
     def field(self, key: str) -> Field:

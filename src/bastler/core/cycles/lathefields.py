@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.halfsection import polygons
-from bastler.core.moves import Curve, Feed, Move, Rapid, Surface, TurnCycle
+from bastler.core.moves import Curve, CuttingSpeed, Feed, Move, Rapid, TurnCycle
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
@@ -155,8 +155,8 @@ WRITTEN = Field("written", "Written as", "Cut", Kind.CHOICE, "Is every move writ
 def start(v: Values) -> list[Move]:
     """The spindle as the step wants it."""
     if v.get("speed_by", "rev") == "surface":
-        return [Surface(v.cutting_speed, v.speed_limit)]
-    return [Surface(0.0, v.speed)]
+        return [CuttingSpeed(v.cutting_speed, v.speed_limit)]
+    return [CuttingSpeed(0.0, v.speed)]
 
 
 def fed(moves: tuple[Move, ...], feeds: dict[float, float]) -> list[Move]:

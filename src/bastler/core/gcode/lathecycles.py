@@ -11,8 +11,8 @@ from typing import Literal
 
 from msgspec.structs import replace
 
+from bastler.core.gcode.axismoves import AxisMoves
 from bastler.core.gcode.control import Control
-from bastler.core.gcode.lathemoves import LatheMoves
 from bastler.core.gcode.motion import FEED, RAPID, THREAD, Builder
 from bastler.core.geometry.roughingcycles import (
     Place,
@@ -47,7 +47,7 @@ PROFILE_CHORD_MM = 0.0003
 """Roughing without an allowance runs along the finished surface: its chords may not cut into it noticeably."""
 
 
-class LatheCycles(LatheMoves):
+class LatheCycles(AxisMoves):
     """A lathe that knows its cycles."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+from bastler.core.gcode.axismoves import MODES
 from bastler.core.gcode.control import MOTION_OF, QUIET, SPINDLE, UNREAD, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
 from bastler.core.gcode.lathemoves import THREADS
@@ -40,7 +41,7 @@ class _Codes:
 class LatheInterpreter(LatheCycles):
     """One run over one text."""
 
-    letters = "NGMXZUWIKRFSTPQDLOACrc"
+    letters = "NGMXZUWIKRFSTPQDLOACHrc"
     lengths = "XZUWIKRCrc"
     places = "XZUWIKR"
     place = "on a lathe"
@@ -165,6 +166,7 @@ class LatheInterpreter(LatheCycles):
     def _codes(self, codes: list[float], words: dict[str, float], early: list[str]) -> None:
         s = self.state
         g = self._sorted(codes)
+        self.take_driven_speed(words, early)
         is_limit = "limit_or_place" in g.acts and "S" in words
         self._speeds(words, limit=is_limit, surface="surface_speed" in g.acts, rev="rev_speed" in g.acts)
         self._act(early)
@@ -259,7 +261,7 @@ class LatheInterpreter(LatheCycles):
         if motion is not None:
             s.motion = motion
             self._cycle = {}
-        has_place = any(a in words for a in "XZUW")
+        has_place = any(a in words for a in ("XZUWCH" if self._is_axis else "XZUW"))
         if s.motion == UNREAD:
             self.use("XZUWIKRPQDLACrc" if has_place else "")
         elif s.motion == TAP:
@@ -348,8 +350,13 @@ class LatheInterpreter(LatheCycles):
         """Spindle and chuck."""
         s = self.state
         for what in ms:
-            if what in SPINDLE:
+            if what in MODES:
+                self.change_mode(what)
+            elif what in SPINDLE:
                 turns = SPINDLE[what]
+                if turns and self._is_axis:
+                    self.turn_in_axis_mode()
+                    continue
                 if turns and self._open:
                     word = self.codes.word("chuck_close")
                     text = f"The spindle starts while the chuck is open. Write {word} before."

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, fields
 from enum import IntEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import ArrayLike, DTypeLike, NDArray
@@ -183,20 +183,33 @@ def _joined(columns: list[NDArray[Any]]) -> NDArray[Any]:
     return np.concatenate(columns)
 
 
+class Driven(NamedTuple):
+    """What a move of a driven tool has besides: see :class:`Motion`."""
+
+    c0: float
+    c1: float
+    axis: tuple[float, float, float]
+
+
 class Builder:
     """Collects moves: one by one, or whole arrays from the fast path."""
 
     def __init__(self) -> None:
         self._rows: list[tuple[object, ...]] = []
+        self._driven: list[Driven] = []
         self._parts: list[Motion] = []
         self.count = 0
 
     def add(
         self, kind: int, start: tuple[float, float, float], end: tuple[float, float, float], *, feed: float, speed: float,
         tool: int, line: int, centre: tuple[float, float, float] = (0.0, 0.0, 0.0), sweep: float = 0.0, plane: int = 0,
-        seconds: float = 0.0, turn: int = 0,
+        seconds: float = 0.0, turn: int = 0, driven: Driven | None = None,
     ) -> None:  # fmt: skip
         """One move."""
+        if self._rows and (driven is not None) != bool(self._driven):
+            self._flush()
+        if driven is not None:
+            self._driven.append(driven)
         self._rows.append((kind, start, end, centre, sweep, plane, feed, speed, tool, line, line, seconds, turn))
         if len(self._rows) >= PACK_EVERY:
             self._flush()
@@ -237,8 +250,16 @@ class Builder:
         if self._rows:
             columns = zip(fields(Motion), zip(*self._rows, strict=True), strict=False)
             said = {one.name: np.array(values, dtype=one.metadata["type"]) for one, values in columns}
+            if self._driven:
+                c0, c1, axis = zip(*self._driven, strict=True)
+                said |= {
+                    "c0": np.array(c0),
+                    "c1": np.array(c1),
+                    "axis": np.array(axis),
+                    "driver": np.ones(len(c0), np.uint8),
+                }
             self._parts.append(Motion.of(len(self._rows), **said))
-            self._rows = []
+            self._rows, self._driven = [], []
 
     def motion(self) -> Motion:
         """All moves so far."""

@@ -17,6 +17,7 @@ from bastler.core.fields import Unanswered
 from bastler.core.geometry.path import Point
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Bounds, Box, Removal, RoundHole
+from bastler.core.geometry.surface import Surface
 from bastler.core.geometry.track import Track
 from bastler.core.quantities import Units
 from bastler.core.tooling.machines import Machine
@@ -102,6 +103,7 @@ class Work(Struct, frozen=True):
     """The frame a step is planned in; program coordinates, mm.
 
     ``chucked``: on a lathe, the half section. ``patterns`` and ``contours``: the job's, resolved, by id; ``earlier``: the steps before this one in the list, as typed.
+    ``surface``: where on a turned part a milling cycle works, whose frame this is then; ``carved``: what was milled of the part by now, each on its surface.
     """
 
     block: Box
@@ -116,6 +118,8 @@ class Work(Struct, frozen=True):
     earlier: tuple[Step, ...] = ()
     contours: Mapping[str, NamedContour] = {}
     chucked: Chucked | None = None
+    surface: Surface | None = None
+    carved: tuple[tuple[Surface, Removal], ...] = ()
 
     @property
     def lathe(self) -> Chucked:
@@ -165,14 +169,18 @@ class Work(Struct, frozen=True):
 
         return replace(self, block=box(self.block), part=box(self.part), done=tuple(r.placed(back) for r in self.done))
 
-    def after(self, removals: tuple[Removal, ...], cleared: tuple[Cleared, ...] = ()) -> Work:
-        """The same frame once a step has cut its shape."""
+    def after(
+        self, removals: tuple[Removal, ...], cleared: tuple[Cleared, ...] = (), on: tuple[Surface, ...] = ()
+    ) -> Work:
+        """The same frame once a step has cut its shape; ``on``: the surfaces of a turned part that it was cut on."""
+        if on:
+            return replace(self, carved=self.carved + tuple((s, r) for s in on for r in removals if not r.wanted))
         chucked = self.chucked and self.chucked.less(tuple(c.area for c in cleared if not c.wanted))
         return replace(self, done=self.done + tuple(r for r in removals if not r.wanted), chucked=chucked)
 
     def renewed(self, start: Work) -> Work:
         """The same frame once there is new stock, as at the start."""
-        return replace(self, chucked=start.chucked)
+        return replace(self, chucked=start.chucked, carved=())
 
 
 def _has_floor(r: Removal) -> bool:

@@ -11,6 +11,7 @@ from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Answers, Unanswered
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.surface import Surface
 from bastler.core.job.document import Job, Setup, Step
 from bastler.core.job.frame import Frame
 from bastler.core.job.setupfields import setup_fields
@@ -32,6 +33,7 @@ class StepPlan(Struct, frozen=True):
     something; ``removals`` are drawn from stand-ins then and not cut. A recipe's ``parts`` are the single
     steps that it stands for, in order; their moves are written instead of its own. ``where``: the place of a copy. On a
     lathe ``cleared`` stands for ``removals``. ``ways``: those of its problems that only its moves show.
+    ``surfaces``: where on a turned part it is milled, the same on each; removals and moves are in their frame.
     """
 
     step: Step
@@ -45,6 +47,7 @@ class StepPlan(Struct, frozen=True):
     where: Placement | None = None
     cleared: tuple[Cleared, ...] = ()
     ways: tuple[Problem, ...] = ()
+    surfaces: tuple[Surface, ...] = ()
 
     @property
     def ready(self) -> bool:

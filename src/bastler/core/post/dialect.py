@@ -148,6 +148,20 @@ class LatheWords(Struct, frozen=True):
     repeat: str = ""
 
 
+class DrivenWords(Struct, frozen=True):
+    """How a lathe works with driven tools: lines that make the main spindle an axis and a spindle again, with feeds per minute between; words of the driven
+    spindle, and of the brake that holds the axis (empty where there is none)."""
+
+    begin: list[str]
+    end: list[str]
+    turn_on: str
+    driven_right: str = ""
+    driven_left: str = ""
+    driven_stop: str = ""
+    brake_on: str = ""
+    brake_off: str = ""
+
+
 class Dialect(Struct, frozen=True):
     """One control's G-code; ``reading`` names the table of what its words mean (:mod:`bastler.core.post.codes`)."""
 
@@ -165,6 +179,7 @@ class Dialect(Struct, frozen=True):
     holes: HoleWords
     lathe: LatheWords | None = None
     coolant: CoolantWords = CoolantWords()
+    driven: DrivenWords | None = None
 
     @property
     def turning(self) -> LatheWords:
@@ -198,12 +213,14 @@ def parse_dialect(text: str, source: str) -> Dialect:
         raise Unusable(f"Dialect {source} is not valid TOML: {error}.") from None
     _refuse_unknown(Dialect, data, source)
     known = codes(data["reading"])
-    for part in ("words", "holes", "lathe"):
+    for part in ("words", "holes", "lathe", "driven"):
         if part in data:
             data[part] = {**_single_words(part, known), **data[part]}
     _refuse_unread(data, known, source)
     if "lathe" in data:
         data["lathe"] = _build(LatheWords, data["lathe"], f"{source} [lathe]")
+    if "driven" in data:
+        data["driven"] = _build(DrivenWords, data["driven"], f"{source} [driven]")
     for key, part in _PARTS.items():
         data[key] = _build(part, data.get(key, {}), f"{source} [{key}]")
     data["coolant"] = CoolantWords(**{k: known.word(k) for k in CoolantWords.__struct_fields__})
@@ -229,7 +246,7 @@ def _refuse_unread(data: Any, known: Codes, source: str, key: str = "") -> None:
 
 def _single_words(part: str, known: Codes) -> dict[str, str]:
     """The words of a part that are one code: they come from the table that the interpreter reads too."""
-    named = _PARTS.get(part, LatheWords).__struct_fields__
+    named = {**_PARTS, "lathe": LatheWords, "driven": DrivenWords}[part].__struct_fields__
     return {key: word for key in named if (word := known.word(key))}
 
 

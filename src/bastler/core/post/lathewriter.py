@@ -9,6 +9,7 @@ from bastler.core.moves import (
     Catcher,
     Compensate,
     Curve,
+    CuttingSpeed,
     Dwell,
     Edge,
     Either,
@@ -20,7 +21,6 @@ from bastler.core.moves import (
     Pause,
     Rapid,
     Slide,
-    Surface,
     TapCycle,
     ThreadCut,
     ThreadCycle,
@@ -29,6 +29,7 @@ from bastler.core.moves import (
 )
 from bastler.core.plans.plan import Plan, StepPlan
 from bastler.core.post.dialect import Dialect
+from bastler.core.post.drivenwriter import DrivenWriter
 from bastler.core.post.program import Program
 from bastler.core.post.writer import SHORT_ARC_MM, Writer
 from bastler.core.quantities import MM_PER_INCH
@@ -52,6 +53,8 @@ def post_turned(plan: Plan, dialect: Dialect) -> Program:
         writer.again()
     for one, parts in plan.in_turn:
         writer.step(one, parts)
+    writer.current = -1
+    writer.driven.end()
     if pieces > 1:
         writer.current = -1
         writer.line(dialect.words.subprogram_end)
@@ -67,6 +70,7 @@ class LatheWriter(Writer):
     def __init__(self, plan: Plan, dialect: Dialect) -> None:
         super().__init__(plan, dialect)
         self.words = dialect.turning
+        self.driven = DrivenWriter(self)
         self._second = False
         self._part: StepPlan | None = None
         self._turns = 0.0
@@ -93,16 +97,29 @@ class LatheWriter(Writer):
         self.current = one.number - 1
         self.block(self.dialect.blocks.step, step=self.plain(f"{one.number} {one.full_name}"))
         for part in parts or (one,):
+            if part.surfaces:
+                if part.tool is not None and part.moves:
+                    self._part = part
+                    self.driven.part(part)
+                continue
+            if part.moves:
+                self.driven.end()
             if part.tool is not None and part.moves:
                 self._part = part
                 if self.tool != part.tool or self._second:
-                    self._change(part.tool)
+                    self.change(part.tool)
                 elif self._spindle[0]:
                     self.cool(part)
             for move in part.moves:
                 self.move(move)
 
-    def _change(self, tool: Tool) -> None:
+    def spindle_unknown(self) -> None:
+        """How the main spindle turns must be said again."""
+        self._spindle = ("", "")
+        self.forget()
+
+    def change(self, tool: Tool) -> None:
+        """Another tool, where the turret turns."""
         blocks = self.dialect.blocks
         values = {
             "tool": self.plain(tool.name), "tool_word": self._tool_word(tool, tool.number), "change": self.change_word(),
@@ -119,7 +136,7 @@ class LatheWriter(Writer):
     def _tool_word(self, tool: Tool, offset: int) -> str:
         return self.words.tool.format(station=tool.pocket or tool.number, offset=offset)
 
-    def _surface(self, move: Surface) -> None:
+    def _surface(self, move: CuttingSpeed) -> None:
         assert self.tool is not None
         words = self.dialect.words
         turn = words.spindle_left if self.tool.upside_down else words.spindle_right
@@ -281,7 +298,7 @@ class LatheWriter(Writer):
         self._dwell(move)
 
     _WRITERS: dict[type, Callable[..., None]] = {
-        Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, TapCycle: _tap, Surface: _surface, Dwell: _wait,
+        Rapid: _rapid_to, Feed: _feed_to, Curve: _curve, ThreadCut: _thread, TapCycle: _tap, CuttingSpeed: _surface, Dwell: _wait,
         TurnSpindle: Writer._turn_spindle, Pause: Writer._pause, Catcher: _catch, Edge: _steer, MoveChuck: _chuck, Slide: _slide, Compensate: Writer._compensate, Either: _either, TurnCycle: _turn_cycle, ThreadCycle: _thread_cycle, Note: Writer._note, OwnText: Writer._own_text,
     }  # fmt: skip
 

@@ -217,6 +217,10 @@ COATING = Field(
 COOLANT = Field(
     "coolant", "Coolant", "Cut", Kind.CHOICE, "What coolant does it want? Empty: what is usual in the material.", optional=True, choices=WAYS,
 )  # fmt: skip
+DRIVEN = Field(
+    "driven", "Driven", "Cut", Kind.CHOICE, "On a lathe: does it sit in a driven holder, and which way does it point? Empty: it stands still.", optional=True,
+    choices=(("along", "Along the axis"), ("across", "Towards the axis")),
+)  # fmt: skip
 NOT_CUTTING = ("bar-stop", "bar-puller")
 ON_BOTH = ("spot-drill", "centre-drill", "drill", "insert-drill", "reamer", "tap")
 _MILL: tuple[ToolKind, ...] = (
@@ -242,7 +246,9 @@ _MILL: tuple[ToolKind, ...] = (
 )  # fmt: skip
 KINDS: dict[str, ToolKind] = {
     **{
-        k.id: replace(k, machine="both" if k.id in ON_BOTH else "mill", fields=(*k.fields, COATING, COOLANT, OWN))
+        k.id: replace(
+            k, machine="both" if k.id in ON_BOTH else "mill", fields=(*k.fields, DRIVEN, COATING, COOLANT, OWN)
+        )
         for k in _MILL
     },
     **{

@@ -25,7 +25,7 @@ NEEDED: Mapping[str, tuple[frozenset[str], bool]] = {
 
 
 class Axis(Struct, frozen=True):
-    """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second²."""
+    """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second². A lathe's C is its main spindle."""
 
     letter: str
     travel: Positive
@@ -100,6 +100,16 @@ class Machine(Struct, frozen=True):
     def spindle(self) -> Spindle:
         """The main spindle."""
         return self.spindles[0]
+
+    @property
+    def driven(self) -> Spindle | None:
+        """The spindle that turns tools in a turret, on a machine whose main spindle is an axis besides."""
+        turns = next((s for s in self.spindles[1:] if s.chuck is None), None)
+        return turns if self.axis("C") is not None else None
+
+    def axis(self, letter: str) -> Axis | None:
+        """One of its axes, if it has it."""
+        return next((a for a in self.axes if a.letter == letter), None)
 
     @property
     def chuck(self) -> Chuck:

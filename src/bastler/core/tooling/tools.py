@@ -32,7 +32,7 @@ class Tool(Struct, frozen=True):
     ``cutter``: the outline of a lathe tool, whose ``diameter`` is that of its bar or shank and whose ``corner_radius`` that of
     its nose; ``width``, ``deep``, ``face_from``, ``face_to``: a blade, and the diameters that it fits into a face at. ``grips_from``,
     ``grips_to``: the bars that a puller grips, which go ``deep`` into it. ``thread_angle``, ``point_flat``: a threading insert's tooth; ``full_profile``: it
-    cuts one pitch only, and the crests too. ``coating``: as the tables take it (``usual``), ``bare`` or ``coated``; ``own``: cutting data of one's own.
+    cuts one pitch only, and the crests too. ``driven``: on a lathe, which way it points in a holder that turns it: ``along`` the axis, or ``across``, towards it. ``coating``: as the tables take it (``usual``), ``bare`` or ``coated``; ``own``: cutting data of one's own.
     """
 
     number: int
@@ -74,6 +74,7 @@ class Tool(Struct, frozen=True):
     full_profile: bool = False
     coating: str = "usual"
     coolant: str = ""
+    driven: str = ""
     own: tuple[Any, ...] = ()
 
     @property

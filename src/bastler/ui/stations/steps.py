@@ -264,17 +264,17 @@ class StepsStation(Station):
         current = self.session.current
         if self.desk.is_open:
             return
-        kind = self.session.plan.frame.machine.kind
-        if "adder" in self.__dict__ and self.adder.list.count() and self.adder.machine != kind:
-            self.adder.open(self._next_slot(), kind)
+        machine = self.session.plan.frame.machine
+        if "adder" in self.__dict__ and self.adder.list.count() and self.adder.machine != machine.id:
+            self.adder.open(self._next_slot(), machine)
         self._offer_jobs(not self.session.steps and self.session.path is None)
         if current is None:
             self.stripe.setStyleSheet("")
             self.question.setText("What is cut first?")
             self.missing.setText("Add a step: type a word, or click one.")
             self.right.setCurrentWidget(self.adder)
-            if self.adder.machine != self.session.plan.frame.machine.kind:
-                self.adder.open(0, self.session.plan.frame.machine.kind)
+            if self.adder.machine != machine.id:
+                self.adder.open(0, machine)
             return
         self.stripe.setStyleSheet(f"background: {hue(self.session.colours.slot(current.step.id))};")
         self.form_title.setText(current.cycle.name)
@@ -439,7 +439,7 @@ class StepsStation(Station):
     def open_add(self) -> None:
         """Offer the kinds of step."""
         self.right.setCurrentWidget(self.adder)
-        self.adder.open(self._next_slot(), self.session.plan.frame.machine.kind)
+        self.adder.open(self._next_slot(), self.session.plan.frame.machine)
 
     def _next_slot(self) -> int:
         return self.session.colours.next(s.id for s in self.session.steps)

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.cycles import cycles
 from bastler.core.cycles.base import Cycle
+from bastler.core.tooling.machines import Machine, first_of
 from bastler.ui.plain.label import Label
 from bastler.ui.plain.line import LineEdit
 from bastler.ui.theme.style import font
@@ -73,11 +74,12 @@ class AddStep(QWidget):
         self.list.itemActivated.connect(lambda item: self.chosen.emit(str(item.data(Qt.ItemDataRole.UserRole))))
         column.addWidget(self.list, 1)
 
-    def open(self, slot: int, machine: str = "mill") -> None:
-        """Fresh list of what a kind of machine can do, cursor in the search line."""
+    def open(self, slot: int, machine: Machine | None = None) -> None:
+        """Fresh list of what a machine can do, cursor in the search line."""
         self.list.clear()
-        self.machine = machine
-        self._offered = cycles().in_order(machine)
+        machine = machine or first_of("mill")
+        self.machine = machine.id
+        self._offered = cycles().offered(machine)
         for cycle in self._offered:
             item = QListWidgetItem(self._icon(cycle, hue(slot)), f"{cycle.name}\n{cycle.summary}")
             item.setData(Qt.ItemDataRole.UserRole, cycle.id)

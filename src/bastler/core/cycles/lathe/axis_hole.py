@@ -11,7 +11,7 @@ from bastler.core.cycles.lathefields import LONG, NOT_NEGATIVE, SIZE
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.halfsection import clean, clipped, volume
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Dwell, Feed, Move, Pecks, Rapid, Surface, TapCycle, TurnSpindle
+from bastler.core.moves import CuttingSpeed, Dwell, Feed, Move, Pecks, Rapid, TapCycle, TurnSpindle
 from bastler.core.planning.lathe.space import edge_along
 from bastler.core.planning.lathe.walk import GAP_MM
 from bastler.core.planning.work import Cleared, Threaded, Work
@@ -116,7 +116,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
     tool, front, bottom = v.tool, w.lathe.away[0], tip_z(v)
     start = min(front, float(w.lathe.stock.bounds[2]) + CLEAR_MM)
     moves: list[Move] = [
-        Surface(0.0, v.speed),
+        CuttingSpeed(0.0, v.speed),
         Rapid(w.lathe.away[1] + GAP_MM, None, front + GAP_MM),
         Rapid(0.0),
         Rapid(None, None, start),

@@ -20,7 +20,7 @@ from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.halfsection import clean, clipped, volume
 from bastler.core.geometry.path import Point
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Catcher, Feed, Move, Rapid, Surface
+from bastler.core.moves import Catcher, CuttingSpeed, Feed, Move, Rapid
 from bastler.core.planning.lathe.space import body_is_clear, edge_along, space
 from bastler.core.planning.work import Cleared, Work
 from bastler.core.problems import Problem
@@ -123,7 +123,7 @@ def _plan(v: Values, w: Work) -> list[Move]:
         if slow < (down or last[:1])[-1][1]:
             moves.append(Feed(slow, None, None, v.feed))
         if v.get("speed_by", "rev") == "surface":
-            moves.append(Surface(v.cutting_speed, v.slow_speed))
+            moves.append(CuttingSpeed(v.cutting_speed, v.slow_speed))
         moves.append(Feed(bottom, None, None, v.feed * v.slow_feed / 100))
     else:
         moves.append(Feed(bottom, None, None, v.feed))

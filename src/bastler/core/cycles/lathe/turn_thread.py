@@ -31,7 +31,7 @@ from bastler.core.cycles.threading import (
 from bastler.core.fields import Field, Suggest, Suggestion, Values
 from bastler.core.geometry.halfsection import clipped
 from bastler.core.marks import Distance, Mark
-from bastler.core.moves import Either, Move, Rapid, Surface, ThreadCut, ThreadCycle
+from bastler.core.moves import CuttingSpeed, Either, Move, Rapid, ThreadCut, ThreadCycle
 from bastler.core.planning.lathe.threadpasses import THINNEST_MM, cuts, first_for
 from bastler.core.planning.work import Cleared, Threaded, Work
 from bastler.core.problems import Problem
@@ -215,7 +215,7 @@ def _places(v: Values, w: Work) -> list[tuple[float, float, float]]:
 def _plan(v: Values, w: Work) -> list[Move]:
     front, safe = w.lathe.away[0] + 1.0, safe_radius(v, w)
     begin = run_of(v)[0]
-    moves: list[Move] = [Surface(0.0, v.speed)]
+    moves: list[Move] = [CuttingSpeed(0.0, v.speed)]
     if not inside(v):
         moves += [Rapid(w.lathe.away[1] + 1.0, None, front), Rapid(None, None, begin), Rapid(safe)]
     else:

@@ -94,6 +94,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="counterbore",
+    on_surfaces=True,
     rank=50,
     name="Counterbore",
     words=("counterbore", "seat", "screw", "head", "spotface"),

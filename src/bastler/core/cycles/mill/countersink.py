@@ -74,6 +74,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="countersink",
+    on_surfaces=True,
     rank=45,
     name="Countersink",
     words=("countersink", "chamfer", "bevel", "deburr", "cone"),

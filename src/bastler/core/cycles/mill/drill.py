@@ -147,6 +147,7 @@ def _pecked(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="drill",
+    on_surfaces=True,
     rank=40,
     name="Drill",
     words=("drill", "hole", "holes", "bolt", "circle", "grid", "deep"),

@@ -87,6 +87,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="ream",
+    on_surfaces=True,
     rank=55,
     name="Ream",
     words=("ream", "reamer", "fit", "hole", "dowel", "h7"),

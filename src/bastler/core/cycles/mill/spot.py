@@ -90,6 +90,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="spot",
+    on_surfaces=True,
     rank=35,
     name="Spot",
     words=("spot", "centre", "center", "mark", "holes", "cone"),

@@ -11,11 +11,11 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QPainter
 
 from bastler.core.geometry.halfsection import Area, clean
 from bastler.core.geometry.path import SAME_MM
-from bastler.core.marks import Distance
+from bastler.core.marks import Distance, Mark
 from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import show
 from bastler.ui.drawing import pens
-from bastler.ui.drawing.dimensions import DimensionPainter
+from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText
 from bastler.ui.drawing.lathe.latheview import (
     area_path,
     extent,
@@ -32,6 +32,7 @@ from bastler.ui.drawing.lathe.latheview import (
     side_of,
     threads_of,
 )
+from bastler.ui.drawing.lathe.surfaceview import bounds_of, paint_holes, paint_surface, section_marks, two_views
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
@@ -60,16 +61,45 @@ def stock_after(sheet: Sheet, number: int) -> Area:
 
 
 def paint_turned(sheet: Sheet, p: QPainter) -> None:
-    """The whole sheet."""
-    plan, step, t = sheet.session.plan, sheet.subject(), sheet.theme
+    """The whole sheet: the half section, and beside it the surface that the step works on."""
+    plan, step = sheet.session.plan, sheet.subject()
     held = plan.frame.held
     margin = (LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX) if sheet.with_dimensions else (20.0, 20.0, 20.0, 20.0)
     area = QRectF(margin[0], margin[1], sheet.width() - margin[0] - margin[2], sheet.height() - margin[1] - margin[3])
-    view = sheet.looked(fitted(held, area), area, "zr")
-    sheet._top, sheet._front = view, None
-    z0, z1, _, high = extent(held)
+    surface, own = step if step is not None and step.surfaces else None, None
+    if surface is not None:
+        both = two_views(surface, held, area)
+        view = sheet.looked(both.section, both.section_area, "zr")
+        own = sheet.looked(both.surface, both.surface_area, "uv")
+    else:
+        view = sheet.looked(fitted(held, area), area, "zr")
+    sheet._top, sheet._front = (view, None) if own is None else (own, view)
+    z0, z1, _, _ = extent(held)
     number = step.number if step is not None and step.step.on else len(plan.steps)
     stock = stock_after(sheet, number)
+    _half_section(sheet, p, view, step, stock, number)
+    frame = sheet.frame_of(view, (z0, z1, -held.blank[3], held.blank[3]))
+    if sheet.closer == 1.0 and own is None:
+        frame = frame.adjusted(0, 0, AXES_PX, 0)
+    for side in (1.0, -1.0):
+        sheet.texts.edge(area_path(view, stock, side))
+    keep_axes(sheet.texts, view)
+    marks, words = sheet._marks(step), sheet._words(step)
+    if surface is not None and own is not None:
+        paint_surface(sheet, p, own, surface, stock, marks, words)
+    if sheet.with_dimensions:
+        of_section = section_marks(marks, surface.surfaces[0]) if surface is not None else _with_diameters(marks, words)
+        _section_dimensions(sheet, p, view, frame, of_section, words)
+    with sheet.clipped(p, view):
+        paint_axes(p, view, sheet.theme)
+    sheet._readout(p)
+
+
+def _half_section(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None, stock: Area, number: int) -> None:
+    """The metal with what holds it, once the steps up to a number are done."""
+    plan, t = sheet.session.plan, sheet.theme
+    held = plan.frame.held
+    z0, z1, _, high = extent(held)
     p.save()
     shown = QRectF(view.at((z0, high)), view.at((z1 + 1e3, -high))).adjusted(-4, -60, 0, 60)
     window = sheet.window_of(view)
@@ -85,39 +115,41 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
         for c in step.cleared:
             if c.thread is None:
                 paint_cut(p, view, c.area, sheet.session.colours.slot(step.step.id), strong=not c.wanted)
+        if step.surfaces:
+            paint_holes(sheet, p, view, step)
     p.restore()
     with sheet.clipped(p, view):
         paint_axis(p, view, t, z0, z1)
         if sheet.paths is not None:
             _paths(sheet, p, step)
-    frame = sheet.frame_of(view, (z0, z1, -held.blank[3], held.blank[3]))
-    if sheet.closer == 1.0:
-        frame = frame.adjusted(0, 0, AXES_PX, 0)
-    for side in (1.0, -1.0):
-        sheet.texts.edge(area_path(view, stock, side))
-    keep_axes(sheet.texts, view)
-    if sheet.with_dimensions:
-        units = sheet.session.job.units
-        caption = f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero"
-        half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
-        place = QPointF(sheet.width() - half - 18.0, sheet.height() - 22.0)
-        sheet.texts.write(p, caption, place, t.soft_ink, font())
-        marks = [m for m in sheet._marks(step) if isinstance(m, Distance)]
-        words = sheet._words(step)
-        for mark in marks:
-            if (
-                mark.angle % 180 == 90
-                and mark.field in words.text
-                and mark.field not in words.missing
-                and "Ø" not in words.text[mark.field]
-            ):
-                words.text[mark.field] = "Ø" + words.text[mark.field]
-        painter = DimensionPainter(sheet, p, view, frame, words)
-        painter.distances([(m, side_of(m)) for m in marks if math.dist(m.a, m.b) > SAME_MM or m.field in words.missing])
-        sheet.tags += painter.tags
-    with sheet.clipped(p, view):
-        paint_axes(p, view, t)
-    sheet._readout(p)
+
+
+def _with_diameters(marks: list[Mark], words: DimensionText) -> list[Distance]:
+    """Dimensions of a turned shape; those across the axis are diameters."""
+    found = [m for m in marks if isinstance(m, Distance)]
+    for mark in found:
+        if (
+            mark.angle % 180 == 90
+            and mark.field in words.text
+            and mark.field not in words.missing
+            and "Ø" not in words.text[mark.field]
+        ):
+            words.text[mark.field] = "Ø" + words.text[mark.field]
+    return found
+
+
+def _section_dimensions(
+    sheet: Sheet, p: QPainter, view: Projection, frame: QRectF, marks: list[Distance], words: DimensionText
+) -> None:
+    """The dimensions of the half section, and the bar in words."""
+    held, units = sheet.session.plan.frame.held, sheet.session.job.units
+    caption = f"{held.said(units)}, {show(held.blank[1], units=units)} in front of zero"
+    half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
+    place = QPointF(sheet.width() - half - 18.0, sheet.height() - 22.0)
+    sheet.texts.write(p, caption, place, sheet.theme.soft_ink, font())
+    painter = DimensionPainter(sheet, p, view, frame, words)
+    painter.distances([(m, side_of(m)) for m in marks if math.dist(m.a, m.b) > SAME_MM or m.field in words.missing])
+    sheet.tags += painter.tags
 
 
 def paint_bar(sheet: Sheet, p: QPainter, view: Projection) -> None:
@@ -164,20 +196,26 @@ def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
 
 
 def reading(sheet: Sheet, at: QPointF) -> str:
-    """X as a diameter and Z under the cursor."""
-    if sheet._top is None:
+    """X as a diameter and Z under the cursor; X and Y on a surface."""
+    view = sheet._top if sheet._front is None else sheet._front
+    if view is None or sheet._top is None:
         return ""
-    z, r = sheet._top.back(at)
     units = sheet.session.job.units
     digits = 2 if units == "mm" else 3
+    step = sheet.subject()
+    if sheet._front is not None and step is not None and sheet._top.rect(*bounds_of(step)).contains(at):
+        x, y = sheet._top.back(at)
+        return f"X {show(x, units=units, digits=digits)}   Y {show(y, units=units, digits=digits)}"
+    z, r = view.back(at)
     return f"X {show(2 * abs(r), units=units, digits=digits)}   Z {show(z, units=units, digits=digits)}"
 
 
 def step_at(sheet: Sheet, at: QPointF) -> str | None:
     """The last step that cuts what is under the cursor."""
-    if sheet._top is None:
+    view = sheet._top if sheet._front is None else sheet._front
+    if view is None:
         return None
-    z, r = sheet._top.back(at)
+    z, r = view.back(at)
     spot = shapely.Point(z, abs(r))
     for one in reversed(sheet.session.plan.steps):
         if any(not c.wanted and shapely.contains(c.area, spot) for c in one.cleared):

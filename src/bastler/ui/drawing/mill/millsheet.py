@@ -5,16 +5,17 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPolygonF
 
 from bastler.core.geometry.cutaway import Profile, between, profile
-from bastler.core.geometry.shapes import RoundHole, height_at
-from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, SectionAt, Sign
+from bastler.core.geometry.shapes import height_at
+from bastler.core.marks import Distance, Mark, SectionAt
 from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import drawn, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText
+from bastler.ui.drawing.features import paint_crosses, paint_dimensions, paint_outlines
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
@@ -106,94 +107,16 @@ def _top_view(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None
     centres: set[tuple[float, float]] = set()
     for one in plan.steps:
         if one.step.on:
-            _outlines(sheet, p, view, one, centres, selected=one is step)
+            paint_outlines(sheet, p, view, one, centres, plan.frame.part.bounds, selected=one is step)
     p.restore()
-    for mark in marks:
-        if isinstance(mark, CentreCross):
-            _cross(sheet, p, view, mark)
-        elif isinstance(mark, PitchCircle):
-            p.setPen(pens.chain(t.soft_ink))
-            p.setBrush(Qt.BrushStyle.NoBrush)
-            r = mark.radius * view.scale
-            p.drawEllipse(view.at(mark.centre), r, r)
-
-
-def _outlines(
-    sheet: Sheet, p: QPainter, view: Projection, one: StepPlan, seen: set[tuple[float, float]], *, selected: bool
-) -> None:
-    """What a step takes; ``seen``: middles of holes that steps before have drawn."""
-    colour = hue(sheet.session.colours.slot(one.step.id))
-    covers_all = [r for r in one.removals if r.covers(sheet.session.plan.frame.part.bounds)]
-    for removal in one.removals:
-        if removal.wanted:
-            continue
-        whole = removal in covers_all
-        p.setBrush(pens.tint(colour, (0.10 if whole else 0.42) if selected else (0.0 if whole else 0.20)))
-        dash = not one.answers.complete
-        within = isinstance(removal, RoundHole) and removal.centre in seen
-        if isinstance(removal, RoundHole):
-            seen.add(removal.centre)
-        p.setPen(
-            Qt.PenStyle.NoPen
-            if whole and not selected
-            else pens.dashed(colour)
-            if dash
-            else pens.thin(sheet.theme.ink)
-            if within
-            else pens.edge(sheet.theme.ink)
-            if not whole
-            else pens.pen(colour, 2)
-        )
-        path = QPainterPath()
-        for outline in removal.outlines():
-            path.addPath(view.path(outline))
-        path.setFillRule(Qt.FillRule.OddEvenFill)
-        p.drawPath(path)
-        if not whole:
-            sheet.texts.edge(path)
-
-
-def _cross(sheet: Sheet, p: QPainter, view: Projection, mark: CentreCross) -> None:
-    p.save()
-    p.setPen(pens.chain(sheet.theme.soft_ink))
-    p.translate(view.at(mark.centre))
-    p.rotate(-mark.angle)
-    a, b = mark.reach[0] * view.scale, mark.reach[1] * view.scale
-    p.drawLine(QLineF(-a, 0, a, 0))
-    p.drawLine(QLineF(0, -b, 0, b))
-    p.restore()
+    paint_crosses(sheet, p, view, marks)
 
 
 def _top_dimensions(
     sheet: Sheet, p: QPainter, view: Projection, frame: QRectF, marks: list[Mark], words: DimensionText
 ) -> None:
     part = sheet.session.plan.frame.part
-    words.text[PART_FIELD] = ""
-    painter = DimensionPainter(sheet, p, view, frame, words)
-    placed: list[tuple[Distance, str]] = []
-    for mark in marks:
-        if isinstance(mark, Distance) and mark.view == "top":
-            if abs(mark.a[0] - mark.b[0]) + abs(mark.a[1] - mark.b[1]) < 1e-6 and mark.field not in words.missing:
-                continue
-            side = {0.0: "top", 90.0: "right"}.get(mark.angle % 180, "beside")
-            if mark.field in ("centre_x", "first_x"):
-                side = "bottom"
-            elif mark.field in ("centre_y", "first_y"):
-                side = "left"
-            placed.append((mark, side))
-    painter.distances(placed)
-    sheet._spots = [m for m in marks if isinstance(m, HoleSpot)]
-    for spot in sheet._spots:
-        _hole_spot(sheet, p, view, spot)
-    for mark in marks:
-        if isinstance(mark, Sign) and mark.view == "top":
-            painter.sign(mark, small=mark.text.isdigit())
-    for mark in marks:
-        if isinstance(mark, Radius):
-            painter.radius(mark)
-        elif isinstance(mark, Angle):
-            painter.angle(mark)
-    sheet.tags += painter.tags
+    painter = paint_dimensions(sheet, p, view, frame, marks, words)
     units = sheet.session.job.units
     overall = DimensionPainter(sheet, p, view, frame, DimensionText({}, "none", frozenset()))
     overall.after(painter)
@@ -203,25 +126,6 @@ def _top_dimensions(
     ):
         overall.words.text[""] = text
         overall.distances([(mark, side)])
-
-
-def _hole_spot(sheet: Sheet, p: QPainter, view: Projection, spot: HoleSpot) -> None:
-    """A hole's number beside it; one left out is crossed."""
-    t, at, r = sheet.theme, view.at(spot.at), max(spot.radius * view.scale, 4.0)
-    window = sheet.window_of(view)
-    if window is not None and not window.contains(at):
-        return
-    if spot.skipped:
-        p.setPen(pens.thin(t.soft_ink))
-        p.setBrush(Qt.BrushStyle.NoBrush)
-        p.drawEllipse(at, r, r)
-        p.drawLine(QLineF(at.x() - r, at.y() - r, at.x() + r, at.y() + r))
-        p.drawLine(QLineF(at.x() - r, at.y() + r, at.x() + r, at.y() - r))
-    if len(sheet._spots) > MOST_NUMBERS:
-        return
-    ink = t.accent if sheet.focus_field == "skip" else t.soft_ink
-    corners = [at + QPointF(x * (r * 0.75 + 9), y * (r * 0.75 + 9)) for x, y in ((1, -1), (1, 1), (-1, 1), (-1, -1))]
-    sheet.texts.write(p, str(spot.number), corners[0], ink, font(), corners[1:])
 
 
 # the section

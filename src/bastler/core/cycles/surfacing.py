@@ -1,0 +1,105 @@
+"""A milling cycle on a turned part: on which surface it works, and the stock as it looks from there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from functools import cache
+
+from msgspec.structs import replace
+
+from bastler.core.cycles.base import Cycle
+from bastler.core.fields import Field, Suggestion, Unanswered, Values, drawable, read
+from bastler.core.geometry.shapes import Box
+from bastler.core.geometry.surface import On, Surface
+from bastler.core.moves import Holes, Move
+from bastler.core.planning.work import Work
+from bastler.core.problems import Problem
+from bastler.core.quantities import Kind, Limits, show
+from bastler.core.tooling.machines import Machine
+from bastler.core.tooling.tools import Tool
+
+MOST_ROUND = 360
+ON_MIDDLE_MM = 0.001
+POINTING = {"along": "along the axis", "across": "towards the axis"}
+
+
+def _aside(v: Values) -> bool:
+    return bool(v.get("works_on", "end") != "end")
+
+
+def _suggest_distance(_: Values, w: Work) -> Suggestion:
+    return Suggestion(show(w.lathe.stock.bounds[3]), "the outside of the part by now")
+
+
+SURFACE_FIELDS: tuple[Field, ...] = (
+    Field("works_on", "Works on", "Place", Kind.CHOICE, "On which surface of the part does it work?", "end",
+          choices=(("end", "End face"), ("flat", "A flat"), ("round", "Round side"))),
+    Field("at_angle", "At angle C", "Place", Kind.ANGLE, "At which angle of the spindle does the surface face the tool?", "0", Limits(-3600, 3600), stand_in=0.0, shown=_aside),
+    Field("from_axis", "From the axis", "Place", Kind.LENGTH, "How far from the axis does the surface lie, from which depths count?", suggest=_suggest_distance,
+          limits=Limits(0, 5000), stand_in=20.0, shown=_aside),
+    Field("times_round", "Times round", "Place", Kind.COUNT, "At how many places evenly round the axis is it made?", "1", Limits(1, MOST_ROUND), stand_in=1, shown=_aside),
+)  # fmt: skip
+
+
+@cache
+def surfaced(cycle: Cycle) -> Cycle:
+    """The same cycle with the fields that say on which surface it works."""
+    return replace(cycle, fields=(*SURFACE_FIELDS, *cycle.fields))
+
+
+def surfaces_of(typed: Mapping[str, str], work: Work) -> tuple[Surface, ...]:
+    """Where a step works, with stand-ins for what isn't answered; several are alike, round the axis."""
+    v = drawable(SURFACE_FIELDS, read(SURFACE_FIELDS, dict(typed), work, work.units).values)
+    on: On = v.get("works_on") or "end"
+    if on == "end":
+        return (Surface(),)
+    first = Surface(on, float(v.get("at_angle") or 0.0), float(v.get("from_axis") or 0.0))
+    times = int(v.get("times_round") or 1)
+    return tuple(first.turned(360.0 * k / times) for k in range(times))
+
+
+def with_driven_tools(machine: Machine) -> Machine:
+    """A lathe as a driven tool sees it: its spindle is the one that turns tools."""
+    driven = machine.driven
+    if driven is None:
+        raise Unanswered("driven")
+    return replace(machine, spindles=(replace(driven, chuck=machine.spindle.chuck), *machine.spindles))
+
+
+def seen_from(surface: Surface, work: Work) -> Work:
+    """The stock as it looks from a surface: a box round it, never too low, and what was cut there before."""
+    stock = work.lathe.stock
+    z0, _, z1, radius = stock.bounds if not stock.is_empty else (work.block.z0, 0.0, work.block.z1, 1.0)
+    if surface.on == "end":
+        block = Box(-radius, radius, -radius, radius, z0, z1)
+        part, clearance = replace(block, z1=min(work.part.z1, z1)), work.clearance
+    else:
+        above = work.block.size[0] / 2 - surface.distance
+        block = Box(z0, z1, -radius, radius, -surface.distance - radius, radius - surface.distance)
+        part, clearance = replace(block, z1=0.0), max(above, block.z1) + work.clearance - work.block.z1
+    tools = dict(sorted(work.tools.items(), key=lambda t: t[1].driven != surface.points))
+    done = tuple(r for where, r in work.carved if where == surface)
+    return replace(
+        work, block=block, part=part, clearance=clearance, tools=tools, done=done, machine=with_driven_tools(work.machine), surface=surface
+    )  # fmt: skip
+
+
+def pointing_problems(surface: Surface, v: Values) -> tuple[Problem, ...]:
+    """A tool that stands still, or that points another way than the surface faces."""
+    tool = v.get("tool")
+    if not isinstance(tool, Tool) or tool.driven == surface.points:
+        return ()
+    now = f"points {POINTING[tool.driven]}" if tool.driven else "stands still"
+    text = f"T{tool.number} ({tool.name}) {now}; this needs a driven tool that points {POINTING[surface.points]}. Choose another, or set “Driven” in the tool table."
+    return (Problem("tool", text),)
+
+
+def reach_problems(surface: Surface, moves: Iterable[Move], work: Work) -> tuple[Problem, ...]:
+    """Places that the machine's axes don't reach: beside the middle of a flat or of the round side only a Y axis goes."""
+    if surface.on == "end":
+        return ()
+    beside = max((abs(y) for m in moves if isinstance(m, Holes) for _, y in m.points), default=0.0)
+    if beside <= ON_MIDDLE_MM:
+        return ()
+    text = f"A hole lies {show(beside, units=work.units)} beside the middle of the surface. Only a Y axis goes there, and {work.machine.name} has none: give it Y 0, and turn the surface by “At angle C”."
+    return (Problem("works_on", text),)

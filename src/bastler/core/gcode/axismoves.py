@@ -1,0 +1,168 @@
+"""A lathe whose main spindle is an axis (C) while a driven tool turns: moves in the part's own coordinates.
+
+*Axis mode*: between the words that make the spindle an axis and a spindle again. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
+a standing tool is told as the way of the tool round the part, in chords.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from bastler.core.gcode.control import Control
+from bastler.core.gcode.lathemoves import LatheMoves
+from bastler.core.gcode.motion import FEED, RAPID, Driven
+from bastler.core.tooling.tools import Tool
+
+CHORD_MM = 0.004
+"""How far a chord may lie off the tool's way round the part."""
+COARSEST_RAD = math.radians(15)
+DRIVEN = {"driven_right": 1, "driven_left": -1, "driven_stop": 0}
+MODES = {*DRIVEN, "axis_on", "axis_off", "brake_on", "brake_off"}
+
+
+class AxisMoves(LatheMoves):
+    """Modes and moves of driven tools."""
+
+    def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
+        super().__init__(data, control, name)
+        self._is_axis = False
+        self._c = 0.0
+        self._driven = 0
+        self._driven_speed = 0.0
+        self._axis_told: set[str] = set()
+
+    def _rev(self, radius: float) -> float:
+        """Of what turns."""
+        if self._is_axis:
+            return self._driven_speed if self._driven else 0.0
+        return super()._rev(radius)
+
+    def _once(self, what: str, text: str) -> None:
+        """A finding that is told once between two changes of the mode."""
+        if what not in self._axis_told:
+            self._axis_told.add(what)
+            self.find(what, "stop", text)
+
+    def take_driven_speed(self, words: dict[str, float], early: list[str]) -> None:
+        """S belongs to the driven spindle in axis mode, or beside its words."""
+        if "S" in words and (self._is_axis or any(what in DRIVEN for what in early)):
+            speed = self.speed_word(words)
+            self._driven_speed = speed or 0.0
+            del words["S"]
+
+    def change_mode(self, what: str) -> None:
+        """A word of the axis, its brake or the driven spindle."""
+        if what in DRIVEN:
+            self._driven = DRIVEN[what]
+            if self._driven and self._driven_speed <= 0:
+                self.find("missing-word", "stop", "The driven tool is started without a speed. Add S.")
+        elif what == "axis_on":
+            if self.state.spindle:
+                self.find("axis-mode", "stop", "The spindle becomes an axis while it turns. Write M5 before.")
+            self._flush_chain()
+            self._is_axis, self._axis_told, self._c = True, set(), 0.0
+            self.state.spindle = 0
+        elif what == "axis_off":
+            self._is_axis, self._axis_told = False, set()
+            if self._driven:
+                word = self.codes.word("driven_stop")
+                text = f"The driven tool still turns as the main spindle becomes a spindle again. Write {word} before."
+                self.find("axis-mode", "warn", text)
+
+    def turn_in_axis_mode(self) -> None:
+        """The main spindle is started while it is an axis."""
+        word = self.codes.word("axis_off")
+        self._once("axis-mode", f"The main spindle is started while it is an axis. Write {word} before.")
+
+    def _angle(self, words: Mapping[str, float]) -> float:
+        """C that a line asks for, radians, as it is counted on."""
+        self.use("CH")
+        self.counted.update("CH")
+        c = self._c
+        if "C" in words:
+            c = math.radians(words["C"]) + (0.0 if self.state.absolute else c)
+        return c + math.radians(words.get("H", 0.0))
+
+    def _move(self, words: dict[str, float], *, machine: bool = False) -> None:
+        s = self.state
+        if not self._is_axis:
+            if "C" in words and s.motion == 0:
+                word = self.codes.word("axis_on")
+                self.use("C")
+                self.counted.add("C")
+                text = f"C{words['C']:g} is asked for while the main spindle is no axis. Write {word} before, with the spindle standing."
+                self.find("axis-mode", "stop", text)
+            super()._move(words, machine=machine)
+            return
+        target = self._place(words, machine=machine)
+        s.placed = not machine
+        if s.motion not in (0, 1):
+            text = (
+                "While the spindle is an axis only straight moves are carried out, G0 and G1. Write the rest as those."
+            )
+            self.find("unknown-word", "stop", text)
+            return
+        if s.motion == 1:
+            self._ask_for_driven()
+        self._turn_to(target, self._angle(words), FEED if s.motion == 1 else RAPID)
+
+    def _go_straight(self, target: list[float], kind: int) -> None:
+        tool = self.control.tools.get(self.state.tool)
+        if self._is_axis or (tool is not None and tool.driven == "across"):
+            self._turn_to(target, self._c if self._is_axis else 0.0, kind)
+        else:
+            super()._go_straight(target, kind)
+
+    def _ask_for_driven(self) -> None:
+        """What a cut of a driven tool needs."""
+        s, tool = self.state, self.control.tools.get(self.state.tool)
+        self._ask_for_length()
+        if s.feed <= 0:
+            self.find("no-feed", "stop", "A cutting move has no feed. Add F to this line or before.")
+        if s.feed_mode == "rev":
+            word = self.codes.word("per_minute")
+            self._once("feed-mode", f"The feed is one per turn of a spindle that is an axis now. Write {word} before.")
+        if tool is not None and not tool.driven:
+            word = self.codes.word("axis_off")
+            text = f"T{tool.number} ({tool.name}) isn't driven, and cuts while the spindle is an axis. Write {word} before, or correct the tool."
+            self._once("axis-mode", text)
+
+    def _turn_to(self, target: list[float], c: float, kind: int) -> None:
+        """A straight move of the axes: a curve round the part where C turns."""
+        s = self.state
+        (x0, _, z0), c0 = self.tip(), self._c if self._is_axis else 0.0
+        s.nose = target
+        x1, _, z1 = self.tip()
+        turned = c - c0
+        if math.dist((x0, z0), (x1, z1)) < 1e-9 and abs(turned) < 1e-12:
+            return
+        radius = max(abs(x0), abs(x1), CHORD_MM)
+        step = min(2 * math.acos(max(1 - CHORD_MM / radius, -1.0)), COARSEST_RAD)
+        count = max(math.ceil(abs(turned) / step), 1)
+        tool = self.control.tools.get(s.tool)
+        feed = self._per_minute(self._driven_speed) if kind == FEED else 0.0
+        for k in range(count):
+            a, b = k / count, (k + 1) / count
+            (p, cp), (q, cq) = (_at((x0, z0, c0), (x1, z1, c), share) for share in (a, b))
+            self.builder.add(
+                kind, p, q, feed=feed, speed=self._rev(0.0), tool=s.tool, line=self.line_no, turn=self._driven,
+                driven=Driven(cp, cq, pointing(tool, (cp + cq) / 2)),
+            )  # fmt: skip
+        self._c = c
+
+
+def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
+    """Which way a driven tool points from its tip, in the part that has turned by ``c`` radians."""
+    if tool is not None and tool.driven == "across":
+        return (math.cos(c), math.sin(c), 0.0)
+    return (0.0, 0.0, 1.0)
+
+
+Polar = tuple[float, float, float]
+
+
+def _at(start: Polar, end: Polar, share: float) -> tuple[tuple[float, float, float], float]:
+    """The tip in the part, and C, at a share of a move; places are x, z and C."""
+    x, z, c = (a + (b - a) * share for a, b in zip(start, end, strict=True))
+    return (x * math.cos(c), x * math.sin(c), z), c

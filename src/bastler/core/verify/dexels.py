@@ -1,0 +1,192 @@
+"""Stock that is cut from any side (see :mod:`bastler.core.verify.stock`): three families of rays, along X, Y and Z of the part.
+
+Each ray holds sorted pieces of metal, each end with the move that cut it. A volume is the mean of what the three families say. See :mod:`bastler.core.verify.rays`.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, Motion
+from bastler.core.geometry.halfsection import Area, polygons
+from bastler.core.geometry.underside import Profile
+from bastler.core.tooling.tools import Tool
+from bastler.core.verify.rays import RAW, Convex, Rays, Sweep, keep_turned, length_of, sweep_rays
+from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
+
+USUAL_CELLS = 250_000
+"""In the largest family."""
+FIRST_PIECES = 4
+ENDLESS_MM = 1e4
+NOTICED_MM3 = 0.02
+NOTICED_MM = 0.02
+"""A rapid or a shank that meets less, or nowhere that much in one place, touches nothing."""
+Kept: TypeAlias = tuple[Rays, Rays, Rays]
+Bounds3 = tuple[float, float, float, float, float, float]
+
+
+def cell_for(bounds: Bounds3, cells: int = USUAL_CELLS) -> float:
+    """Cell size in mm, a round one, for ``x0, x1, y0, y1, z0, z1``."""
+    a, b, c = (bounds[2 * k + 1] - bounds[2 * k] for k in range(3))
+    exact = math.sqrt(max(a * b, b * c, a * c) / cells)
+    step = 10 ** math.floor(math.log10(exact))
+    return next(
+        float(m * step) for m in (1.0, 1.25, 1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0) if m * step >= exact * 0.999
+    )
+
+
+def family(along: int, bounds: Bounds3, cell: float) -> Rays:
+    """Rays through the middles of cells, all metal."""
+    first, second = [k for k in range(3) if k != along]
+    # Edges of cells lie on the part's zero, where faces are: no half cell of bias there.
+    start = [(math.floor(bounds[2 * k] / cell) + 0.5) * cell for k in (first, second)]
+    shape = tuple(
+        max(math.ceil((bounds[2 * k + 1] - s) / cell), 1) for k, s in zip((first, second), start, strict=True)
+    )
+    low, high = (np.full((*shape, FIRST_PIECES), end, np.float32) for end in (-ENDLESS_MM, ENDLESS_MM))
+    who = np.full((*shape, FIRST_PIECES), RAW, np.int32)
+    return Rays(along, (start[0], start[1]), cell, low, high, who, who.copy(), np.ones(shape, np.uint8))
+
+
+def roomier(rays: Rays) -> Rays:
+    """The same with room for twice as many pieces."""
+    low, high, who_low, who_high = (
+        np.concatenate([a, np.zeros_like(a)], axis=2) for a in (rays.low, rays.high, rays.who_low, rays.who_high)
+    )
+    return rays._replace(low=low, high=high, who_low=who_low, who_high=who_high)
+
+
+def copied(rays: Rays) -> Rays:
+    """One whose later cuts leave this one as it is."""
+    return rays._replace(
+        low=rays.low.copy(), high=rays.high.copy(), who_low=rays.who_low.copy(), who_high=rays.who_high.copy(), pieces=rays.pieces.copy()
+    )  # fmt: skip
+
+
+def pieces_of(profile: Profile, top: float) -> tuple[Convex, ...]:
+    """The pieces of a cutting edge: a pilot is one of its own."""
+    p = profile
+    if p.tip_slope <= 0 and p.step <= 0:
+        return (Convex(p.radius, 0.0, top, p.flat, p.corner, p.slope),)
+    pilot = Convex(p.flat, 0.0, top, 0.0, 0.0, p.tip_slope)
+    return (pilot, Convex(p.radius, p.step, top, p.flat, 0.0, p.slope))
+
+
+def edges_of(area: Area) -> NDArray[np.float64]:
+    """All edges of a half section, (n, 4) as z, r, z, r."""
+    rings = [np.asarray(ring.coords) for one in polygons(area) for ring in (one.exterior, *one.interiors)]
+    rows = [np.concatenate([p[:-1], p[1:]], axis=1) for p in rings]
+    return np.concatenate(rows) if rows else np.zeros((0, 4))
+
+
+@dataclass(frozen=True)
+class Met:
+    """What a body met on its way: mm³, the longest piece of metal on one ray (mm), and the middle of that."""
+
+    volume: float
+    longest: float
+    place: tuple[float, float, float]
+
+
+class Dexels:
+    """Metal in a box, cut from any side."""
+
+    def __init__(self, bounds: Bounds3, cell: float = 0.0) -> None:
+        cell = cell or cell_for(bounds)
+        self.bounds, self.cell = bounds, cell
+        self.families: Kept = (family(0, bounds, cell), family(1, bounds, cell), family(2, bounds, cell))
+
+    def state(self) -> Kept:
+        """The families as they are now."""
+        x, y, z = (copied(one) for one in self.families)
+        return x, y, z
+
+    def restore(self, state: Kept) -> None:
+        """The families as they were."""
+        x, y, z = (copied(one) for one in state)
+        self.families = (x, y, z)
+
+    @property
+    def state_bytes(self) -> int:
+        """All arrays."""
+        return sum(a.nbytes for one in self.families for a in one[3:])
+
+    def volume(self) -> float:
+        """Metal, mm³."""
+        return float(np.mean([float(length_of(one)) * one.cell**2 for one in self.families]))
+
+    def keep_turned(self, area: Area) -> None:
+        """Cut down to what a half section makes about Z."""
+        edges, found = edges_of(area), []
+        for rays in self.families:
+            while not keep_turned(rays, edges):
+                rays = roomier(rays)
+            found.append(rays)
+        self.families = (found[0], found[1], found[2])
+
+    def sweep(self, way: Sweep, body: Convex, move: int, *, cut: bool) -> Met:
+        """A body's way through the metal; ``cut``: the metal goes, and ``move`` is who took it."""
+        way, body = Sweep(*(_floats(v) for v in way)), Convex(*map(float, body))
+        volumes, longest, place, families = [], 0.0, way.start, list(self.families)
+        for k, rays in enumerate(families):
+            volume, most, at, full = sweep_rays(rays, way, body, move, cut)
+            while full:
+                families[k] = roomier(families[k])
+                more, _, _, full = sweep_rays(families[k], way, body, move, cut)
+                volume += more
+            volumes.append(volume)
+            if most > longest:
+                longest, place = most, at
+        self.families = (families[0], families[1], families[2])
+        return Met(float(np.mean(volumes)), longest, place)
+
+    def cut(
+        self, motion: Motion, tools: dict[int, Tool], low: int, high: int, first: int = 0, fixed: Dexels | None = None
+    ) -> Happened:
+        """Run moves in order; see :meth:`bastler.core.verify.stock.Stock.cut`. Arcs are chords by now, and moves with a turning part, too. ``fixed``: what must not be touched at all."""
+        found = Happened.none(high - low)
+        found.deepest[:] = found.cores[:] = np.nan
+        for i in range(low, high):
+            tool = tools.get(int(motion.tool[i]))
+            if tool is None or motion.kind[i] in (CHANGE, DWELL) or tool.cutter is not None:
+                continue
+            rapid = bool(motion.kind[i] == RAPID)
+            for way in ways_of(motion, i):
+                edge = pieces_of(tool.profile, tool.flute_length)
+                rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
+                for body in (*edge, *rest):
+                    if fixed is None:
+                        break
+                    met = fixed.sweep(way, body, first + i, cut=False)
+                    if met.longest > NOTICED_MM:
+                        found.touches.append(Touch(first + i, FIXED, met.longest, met.place))
+                for body in edge:
+                    met = self.sweep(way, body, first + i, cut=True)
+                    found.removed[i - low] += met.volume
+                    if rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                        found.touches.append(Touch(first + i, EDGE, met.longest, met.place))
+                for k, body in enumerate(rest):
+                    met = self.sweep(way, body, first + i, cut=False)
+                    if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                        found.touches.append(Touch(first + i, BODY, met.longest, met.place, k))
+        return found
+
+
+def ways_of(motion: Motion, i: int) -> list[Sweep]:
+    """A move as straight ways."""
+    points = motion.chords(i)
+    return [
+        Sweep(_floats(p), _floats(q - p), _floats(motion.axis[i])) for p, q in zip(points[:-1], points[1:], strict=True)
+    ]
+
+
+def _floats(v: Iterable[float]) -> tuple[float, float, float]:
+    """Three plain numbers: another type would be another kernel to compile."""
+    x, y, z = map(float, v)
+    return x, y, z

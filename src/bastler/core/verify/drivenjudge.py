@@ -1,0 +1,141 @@
+"""From what driven tools did on a lathe to findings."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bastler.core.findings import Finding
+from bastler.core.gcode.motion import FEED, RAPID
+from bastler.core.plans.plan import Plan
+from bastler.core.quantities import Kind, said, show
+from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
+from bastler.core.verify.dexels import Dexels
+from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
+from bastler.core.verify.verdict import Verdict
+
+CUTS_MM3 = 0.01
+SPEED_NOTICED = 0.5
+WORDS = {
+    EDGE: ("rapid-in-stock", "A rapid move of {tool} goes through metal at {at}. Go round it, or cut there first."),
+    BODY: ("shank-contact", "Shank or holder of {tool} touches metal at {at}. Take a longer tool, or cut less deep."),
+    FIXED: ("fixture-contact", "{tool} touches what holds the bar at {at}. Let the bar stand out further, or stay away from the chuck."),
+}  # fmt: skip
+
+
+def carved(plan: Plan) -> list[Carved]:
+    """What the steps of driven tools promise."""
+    return [
+        Carved(s.number - 1, surface, r) for s in plan.cut for surface in s.surfaces for r in s.removals if not r.wanted
+    ]
+
+
+class DrivenJudge(Verdict):
+    """Collects the findings of the moves of driven tools; places are told by diameter, Z and C."""
+
+    def zxc(self, at: Place) -> str:
+        """A place in words."""
+        x, y, z = at
+        units = self.plan.job.units
+        turned = math.degrees(math.atan2(y, x)) % 360.0
+        return (
+            f"X {show(2 * math.hypot(x, y), units=units, digits=2)} Z {show(z, units=units, digits=2)} C {turned:.0f}"
+        )
+
+    def told(self, at: Place) -> Place:
+        """A place as findings have it: X as a diameter."""
+        return (2 * math.hypot(at[0], at[1]), 0.0, at[2])
+
+    def where(self, move: int) -> Place:
+        """The end of a move."""
+        x, y, z = (float(a) for a in self.motion.end[move])
+        return self.told((x, y, z))
+
+    def moves(self, happened: Happened) -> None:
+        """What was touched, what turns, how fast."""
+        for what, (kind, text) in WORDS.items():
+            for one in _firsts(happened.touched(what), self.motion.line):
+                tool = self.plan.tools.get(int(self.motion.tool[one.move]))
+                name = self.name(tool) if tool is not None else f"T{self.motion.tool[one.move]}"
+                self.add(kind, "stop", text.format(tool=name, at=self.zxc(one.at)), one.move, self.told(one.at))
+        self._turns(happened)
+
+    def _turns(self, happened: Happened) -> None:
+        m, machine = self.motion, self.plan.frame.machine
+        mine = (m.driver > 0) & (m.kind == FEED)
+        cuts = mine & (happened.removed > CUTS_MM3)
+        still = np.flatnonzero(cuts & (m.turn == 0))
+        if len(still):
+            text = "The driven tool cuts while it stands. Switch the driven spindle on before, with S."
+            self.gathered("spindle-off", "stop", text, still)
+        for number, tool in self.plan.tools.items():
+            wrong = np.flatnonzero(cuts & (m.tool == number) & (m.turn == (1 if tool.left_hand else -1)))
+            if len(wrong):
+                text = f"{self.name(tool)} cuts while it turns the wrong way. Let it turn the other way."
+                self.gathered("spindle-direction", "stop", text, wrong)
+        driven = machine.driven
+        if driven is None:
+            if mine.any():
+                text = f"{machine.name} has no driven tools. Take a machine that has them."
+                self.add("axis-mode", "stop", text, int(np.flatnonzero(mine)[0]))
+            return
+        fast = np.flatnonzero(
+            mine
+            & (m.turn != 0)
+            & ((m.speed > driven.highest + SPEED_NOTICED) | (m.speed < driven.lowest - SPEED_NOTICED))
+        )
+        if len(fast):
+            text = f"The driven spindle turns {driven.lowest:g} to {driven.highest:g} /min; {m.speed[fast[0]]:.0f} /min is outside. Change the speed."
+            self.gathered("speed-limit", "warn", text, fast)
+        much = np.flatnonzero(mine & (m.feed > machine.feed_limit + 1e-6))
+        if len(much):
+            typed, most = (
+                said(f, Kind.FEED, self.plan.job.units, 1) for f in (float(m.feed[much].max()), machine.feed_limit)
+            )
+            self.gathered(
+                "speed-limit", "warn", f"A feed of {typed} is more than the machine's {most}. Lower it.", much
+            )
+
+    def shape(self, dexels: Dexels) -> None:
+        """Metal against what the steps promise."""
+        promised, there = carved(self.plan), spots(dexels)
+        if not self.plan.cut:
+            return
+        self._too_deep(too_deep(there, promised))
+        worst: dict[int, tuple[int, Place]] = {}
+        for one in promised:
+            left = standing(there, one)
+            if len(left) > worst.get(one.step, (0, (0.0, 0.0, 0.0)))[0]:
+                x, y, z = (float(a) for a in left[len(left) // 2])
+                worst[one.step] = (len(left), (x, y, z))
+        for step, (_, at) in worst.items():
+            s = self.plan.steps[step]
+            text = f"Metal is left standing after step {s.number} ({s.full_name}), as at {self.zxc(at)}. Check the tool and the path of this step."
+            of_step = np.flatnonzero(self.step_of_move == step)
+            line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
+            self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, self.told(at)))
+
+    def _too_deep(self, deep: Spots) -> None:
+        for move in np.unique(deep.who).tolist():
+            if self.motion.kind[move] == RAPID:
+                continue
+            x, y, z = (float(a) for a in deep.places[deep.who == move][0])
+            step = int(self.step_of_move[move])
+            what = (
+                f"Step {step + 1} ({self.plan.steps[step].full_name})"
+                if step >= 0
+                else f"Line {self.motion.line[move]}"
+            )
+            text = f"{what} cuts deeper than the finished shape at {self.zxc((x, y, z))}. Correct its path or its tool."
+            self.add("gouge", "stop", text, move, self.told((x, y, z)))
+
+
+def _firsts(touched: Mapping[int, Touch], lines: NDArray[np.int32]) -> list[Touch]:
+    """The first touch of each line."""
+    found: dict[int, Touch] = {}
+    for move in sorted(touched):
+        found.setdefault(int(lines[move]), touched[move])
+    return list(found.values())

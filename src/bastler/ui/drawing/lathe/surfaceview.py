@@ -1,0 +1,211 @@
+"""A surface of a turned part as one looks at it: the end face, or the outside with Z to the right; and what is milled there, cut open in the half section."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING, NamedTuple
+
+import shapely
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPolygonF
+
+from bastler.core.geometry.halfsection import Area
+from bastler.core.geometry.shapes import Box, Removal, RoundHole
+from bastler.core.geometry.surface import Surface
+from bastler.core.job.held import Chucking
+from bastler.core.marks import Distance, Mark
+from bastler.core.plans.plan import StepPlan
+from bastler.core.quantities import Kind, show
+from bastler.ui.drawing import pens
+from bastler.ui.drawing.features import paint_crosses, paint_dimensions, paint_outlines
+from bastler.ui.drawing.lathe.latheview import area_path, extent
+from bastler.ui.drawing.projection import Projection
+from bastler.ui.theme.style import font
+from bastler.ui.theme.tokens import hue
+
+if TYPE_CHECKING:
+    from bastler.ui.drawing.dimensions import DimensionText
+    from bastler.ui.sheets.sheet import Sheet
+
+CHORDS = 24
+CAPTION_PX = 14.0
+C_MARK_PX = 16.0
+GAP_PX, BELOW_PX = 110.0, 64.0
+"""Between the two views, for their dimensions."""
+SEEN_SHARE = 1.3
+"""So much beyond the bar's radius is seen of what holds it."""
+
+
+def bounds_of(step: StepPlan) -> tuple[float, float, float, float]:
+    """The surface's extent in its own X and Y."""
+    return step.work.block.bounds
+
+
+class TwoViews(NamedTuple):
+    """The half section and the surface, in one scale and in line as on a drawing: an end face beside it, an outside below it."""
+
+    section: Projection
+    section_area: QRectF
+    surface: Projection
+    surface_area: QRectF
+
+
+def two_views(step: StepPlan, held: Chucking, area: QRectF) -> TwoViews:
+    """Both as large as they fit into ``area``."""
+    z0, z1, _, _ = extent(held)
+    r = SEEN_SHARE * held.blank[3]
+    x0, x1, y0, y1 = bounds_of(step)
+    x0 = x0 if step.surfaces[0].on == "end" else max(x0, z0)
+    beside = step.surfaces[0].on == "end"
+    if beside:
+        wide, high = z1 - z0 + x1 - x0, 2 * r
+        scale = min((area.width() - GAP_PX) / wide, area.height() / high)
+    else:
+        wide, high = z1 - z0, 2 * r + y1 - y0
+        scale = min(area.width() / wide, (area.height() - BELOW_PX) / high)
+    left = area.left() + (area.width() - wide * scale - (GAP_PX if beside else 0.0)) / 2
+    top = area.top() + (area.height() - high * scale - (0.0 if beside else BELOW_PX)) / 2
+    upper = QRectF(left, top, (z1 - z0) * scale, 2 * r * scale)
+    section = Projection(z0, -r, upper.left(), upper.bottom(), scale)
+    if beside:
+        middle = upper.center().y() + (y0 + y1) / 2 * scale
+        own = QRectF(upper.right() + GAP_PX, middle - (y1 - y0) / 2 * scale, (x1 - x0) * scale, (y1 - y0) * scale)
+    else:
+        own = QRectF(section.at((x0, 0.0)).x(), upper.bottom() + BELOW_PX, (x1 - x0) * scale, (y1 - y0) * scale)
+    return TwoViews(section, upper, Projection(x0, y0, own.left(), own.bottom(), scale), own)
+
+
+def paint_surface(
+    sheet: Sheet, p: QPainter, view: Projection, step: StepPlan, stock: Area, marks: list[Mark], words: DimensionText
+) -> None:
+    """The view onto the surface, with the step's dimensions."""
+    t, surface, box = sheet.theme, step.surfaces[0], bounds_of(step)
+    with sheet.clipped(p, view):
+        if surface.on == "end":
+            _face(sheet, p, view, stock)
+        else:
+            _outside(sheet, p, view, stock)
+        centres: set[tuple[float, float]] = set()
+        for one in sheet.session.plan.steps:
+            if one.step.on and surface in one.surfaces and one.number <= step.number:
+                paint_outlines(sheet, p, view, one, centres, box, selected=one is step)
+        paint_crosses(sheet, p, view, marks)
+    frame = sheet.frame_of(view, box)
+    if sheet.with_dimensions:
+        caption = caption_of(sheet, step)
+        half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
+        sheet.texts.write(p, caption, QPointF(frame.left() + half, frame.top() - (C_MARK_PX if surface.on == "end" else 0.0) - CAPTION_PX), t.soft_ink, font())
+        paint_dimensions(sheet, p, view, frame, marks, words)
+    pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper, 7)
+
+
+def caption_of(sheet: Sheet, step: StepPlan) -> str:
+    """What is seen, in words."""
+    surface, count = step.surfaces[0], len(step.surfaces)
+    if surface.on == "end":
+        return "End face, C 0 to the right"
+    units = sheet.session.job.units
+    where = f"Outside at C {show(surface.angle, Kind.ANGLE)}"
+    flat = f", {show(surface.distance, units=units)} from the axis" if surface.on == "flat" else ""
+    return f"{where}{flat}" + (f", {count} times round" if count > 1 else "")
+
+
+def _face(sheet: Sheet, p: QPainter, view: Projection, stock: Area) -> None:
+    """Circles that are seen from the front: outside, bores, shoulders; and where C is 0."""
+    t = sheet.theme
+    if stock.is_empty:
+        return
+    radii = sorted({round(float(r), 3) for z, r in _front_points(stock)}, reverse=True)
+    for k, r in enumerate(radii):
+        path = QPainterPath()
+        path.addEllipse(view.at((0.0, 0.0)), r * view.scale, r * view.scale)
+        p.setPen(pens.edge(t.ink) if k == 0 else pens.pen(t.ink, 1.4))
+        p.setBrush(pens.tint(t.stock, 0.35) if k == 0 else Qt.BrushStyle.NoBrush)
+        p.drawPath(path)
+        sheet.texts.edge(path)
+    reach = (radii[0] if radii else 1.0) * view.scale + C_MARK_PX
+    middle = view.at((0.0, 0.0))
+    p.setPen(pens.chain(t.soft_ink))
+    p.drawLine(middle - QPointF(reach, 0), middle + QPointF(reach, 0))
+    p.drawLine(middle - QPointF(0, reach), middle + QPointF(0, reach))
+
+
+def _front_points(stock: Area) -> list[tuple[float, float]]:
+    """Corners of the outline that are seen from the front."""
+    found: list[tuple[float, float]] = []
+    highest = 0.0
+    corners = [c for one in shapely.get_parts(stock) for c in one.exterior.simplify(0.02).coords]
+    for z, r in sorted(corners, reverse=True):
+        if r > highest + 1e-6 or (not found and r > 1e-6):
+            found.append((z, r))
+            highest = max(highest, r)
+    front = float(stock.bounds[2])
+    inner = [r for z, r in corners if abs(z - front) < 1e-6 and 1e-6 < r < highest]
+    return [*found, *((front, r) for r in inner)]
+
+
+def _outside(sheet: Sheet, p: QPainter, view: Projection, stock: Area) -> None:
+    """The part from outside, Z to the right."""
+    t = sheet.theme
+    outside = shapely.union_all(
+        [shapely.Polygon([(z0, 0.0), (z1, 0.0), (z1, r1), (z0, r0)]) for (z0, r0), (z1, r1) in _skyline(stock)]
+    )
+    for side in (1.0, -1.0):
+        path = area_path(view, outside, side)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(pens.tint(t.stock, 0.35))
+        p.drawPath(path)
+        p.setPen(pens.edge(t.ink))
+        for (z0, r0), (z1, r1) in _skyline(stock):
+            p.drawLine(view.at((z0, side * r0)), view.at((z1, side * r1)))
+        sheet.texts.edge(path)
+    z0, _, z1, _ = stock.bounds if not stock.is_empty else (0.0, 0.0, 1.0, 1.0)
+    p.setPen(pens.chain(t.soft_ink))
+    p.drawLine(view.at((z0, 0.0)) - QPointF(C_MARK_PX, 0), view.at((z1, 0.0)) + QPointF(C_MARK_PX, 0))
+
+
+def _skyline(stock: Area) -> list[tuple[tuple[float, float], tuple[float, float]]]:
+    """Pieces of the outline that are seen from outside, with the ends of the part."""
+    ring = [(float(z), float(r)) for one in shapely.get_parts(stock) for z, r in one.exterior.simplify(0.02).coords]
+    pairs = [(a, b) for a, b in zip(ring, ring[1:], strict=False) if max(a[1], b[1]) > 1e-6]
+    return [(a, b) for a, b in pairs if a != b]
+
+
+def paint_holes(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan) -> None:
+    """What a step takes on its surface, as the half section through it shows it above the axis."""
+    t, surface = sheet.theme, step.surfaces[0]
+    p.setPen(pens.edge(t.ink))
+    p.setBrush(pens.tint(hue(sheet.session.colours.slot(step.step.id)), 0.5))
+    drawn: set[tuple[float, ...]] = set()
+    for one in step.removals:
+        outline = _cut_open(one, surface, step.work.block)
+        key = tuple(round(c, 3) for q in outline for c in q)
+        if outline and key not in drawn:
+            drawn.add(key)
+            p.drawPolygon(QPolygonF([view.at(q) for q in outline]))
+
+
+def _cut_open(one: Removal, surface: Surface, block: Box) -> list[tuple[float, float]]:
+    """A hole cut through its middle, as (z, r); nothing for what isn't round."""
+    if not isinstance(one, RoundHole):
+        return []
+    top, profile = block.z1, one.profile
+    half = [(profile.radius_at(h), one.tip + h) for h in (k * profile.tip_length / CHORDS for k in range(CHORDS + 1))]
+    half = [(0.0, one.tip), *half, (profile.radius, top)]
+    middle = math.hypot(*one.centre) if surface.on == "end" else one.centre[0]
+    ring = [(middle + r, z) for r, z in half] + [(middle - r, z) for r, z in reversed(half)]
+    return [(z, across) if surface.on == "end" else (across, surface.distance + z) for across, z in ring]
+
+
+def section_marks(marks: list[Mark], surface: Surface) -> list[Distance]:
+    """Depths of a step on a surface, where they are in the half section."""
+    found = []
+    for m in marks:
+        if isinstance(m, Distance) and m.view == "section":
+            a, b = (_in_section(q, surface) for q in (m.a, m.b))
+            found.append(Distance(m.field, a, b, 0.0 if surface.on == "end" else 90.0, "section"))
+    return found
+
+
+def _in_section(q: tuple[float, float], surface: Surface) -> tuple[float, float]:
+    return (q[1], q[0]) if surface.on == "end" else (q[0], surface.distance + q[1])

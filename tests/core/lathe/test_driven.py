@@ -1,0 +1,188 @@
+"""Driven tools on a lathe: from a step on a surface to text, back to moves in the part, and what the check says."""
+
+from __future__ import annotations
+
+import math
+import re
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from scipy.integrate import quad
+
+from bastler.core.checked import Checked
+from bastler.core.engine import Engine
+from bastler.core.gcode.motion import CHANGE, FEED
+from bastler.core.geometry.surface import Surface
+from bastler.core.geometry.underside import slope_of
+from bastler.core.job.document import Job, Step
+from bastler.core.planner import plan
+from bastler.core.request import Request
+from tests.hub import BOLTS, FACE, HANDLES, MACHINES, TURN, hub
+
+
+def checked(job: Job, text: str = "") -> Checked:
+    return Engine().check(Request(job, text=text.encode() if text else None))
+
+
+def posted(job: Job) -> str:
+    return checked(job).program.text
+
+
+def kinds(found: Checked) -> set[str]:
+    return {f.kind for f in found.findings if f.severity != "note"}
+
+
+def changed(step: Step, **values: str) -> Step:
+    return step.changed(values={**step.values, **values})
+
+
+def bottoms(found: Checked) -> list[tuple[float, ...]]:
+    """Where driven tools end their cuts, in the part."""
+    m = found.motion
+    at = np.flatnonzero((m.driver > 0) & (m.kind == FEED))
+    return [tuple(np.round(m.end[i], 3)) for i in at]
+
+
+@given(
+    st.sampled_from(("end", "flat", "round")),
+    st.floats(-400, 400),
+    st.floats(0, 50),
+    st.tuples(*[st.floats(-60, 60)] * 3),
+)
+def test_a_surface_is_a_right_handed_frame(
+    on: str, angle: float, distance: float, p: tuple[float, float, float]
+) -> None:
+    surface = Surface(on, angle, distance)  # type: ignore[arg-type]
+    assert surface.seen(*surface.place(*p)) == pytest.approx(p, abs=1e-9)
+    zero = np.array(surface.place(0.0, 0.0, 0.0))
+    x, y, z = (np.array(surface.place(*unit)) - zero for unit in ((1, 0, 0), (0, 1, 0), (0, 0, 1)))
+    assert np.cross(x, y) == pytest.approx(z, abs=1e-9)
+
+
+@pytest.mark.parametrize("machine", MACHINES.values())
+def test_the_hub_is_drilled_in_face_and_side(machine: str) -> None:
+    found = checked(hub(machine=machine))
+    assert kinds(found) == set()
+    deep = 12 + 2.1 * slope_of(118)
+    face = [(21 * math.cos(a), 21 * math.sin(a), -deep) for a in (math.radians(72 * k) for k in range(5))]
+    tip = 9.0 - 4 * slope_of(118)
+    side = [(tip * math.cos(a), tip * math.sin(a), -20.0) for a in (math.radians(120 * k) for k in range(3))]
+    assert np.array(bottoms(found)) == pytest.approx(np.array([*face, *side]), abs=2e-3)
+
+
+def test_what_was_drilled_is_its_closed_form() -> None:
+    found = checked(hub())
+    by_step = {step["name"]: step["removed_mm3"] for step in found.report()["steps"]}
+    slope = slope_of(118)
+    face = 5 * (math.pi * 2.1**2 * 12 + math.pi * 2.1**2 * 2.1 * slope / 3)
+    side = 3 * (
+        quad(lambda y: 2 * math.sqrt(16 - y * y) * (math.sqrt(29**2 - y * y) - 9), -4, 4)[0]
+        + math.pi * 16 * 4 * slope / 3
+    )
+    drilled = [v for name, v in by_step.items() if "Drill" in name]
+    assert drilled == pytest.approx([face, side], rel=0.005)
+    turned = math.pi * (30**2 * 71 - 30**2 - (30**2 - 29**2) * 50)
+    assert found.volume_after == pytest.approx(
+        math.pi * 30**2 * (found.volume_before / (math.pi * 30**2)) - sum(by_step.values()), rel=1e-3
+    )
+    assert turned > 0
+
+
+@pytest.mark.parametrize("machine", MACHINES.values())
+def test_a_tool_changed_while_c_is_turned_stays_where_it_is(machine: str) -> None:
+    """The first way of the next tool begins at the change place, as far from the axis as that is."""
+    job = hub(machine=machine)
+    found, turret = checked(job), plan(job).frame.machine.turret
+    m = found.motion
+    change = int(np.flatnonzero((m.kind == CHANGE) & (m.tool == 13))[0])
+    assert math.hypot(*m.start[change + 1][:2]) == pytest.approx(turret.change_x / 2)
+    assert m.start[change + 1][2] == pytest.approx(turret.change_z)
+
+
+def test_modes_are_begun_and_ended_once() -> None:
+    text = posted(hub(FACE, BOLTS, HANDLES, changed(TURN, diameter="59")))
+    words = re.findall(r"\b(M5|M45|M46|M33|M35|M3|G98|G99|T\d+)\b", text.split("G99", 1)[1])
+    assert words == [
+        "T0101",
+        "M3",
+        "T0202",
+        "M5",
+        "M45",
+        "G98",
+        "M33",
+        "M35",
+        "T1313",
+        "M33",
+        "M35",
+        "M46",
+        "G99",
+        "T0101",
+        "M3",
+        "M5",
+    ]
+
+
+def test_c_goes_the_shortest_way() -> None:
+    text = posted(hub(FACE, changed(BOLTS, start_angle="100", count="3")))
+    assert re.findall(r"C(-?[\d.]+)", text.split("M45", 1)[1]) == ["0.", "100.", "220.", "340."]
+
+
+@pytest.mark.parametrize(
+    ("values", "field", "says"),
+    [
+        ({"tool": "12"}, "tool", "points towards the axis"),
+        ({"tool": "9", "diameter": "8"}, "tool", "stands still"),
+        ({"circle_diameter": "4", "depth": "60"}, "tool", "stands out"),
+    ],
+)
+def test_a_tool_that_cannot_do_it_is_refused_at_its_field(values: dict[str, str], field: str, says: str) -> None:
+    problems = plan(hub(FACE, changed(BOLTS, **values))).steps[1].answers.problems
+    assert any(p.field == field and says in p.text and p.blocks for p in problems)
+
+
+def test_beside_the_middle_only_a_y_axis_goes() -> None:
+    step = plan(hub(FACE, changed(HANDLES, points="-20, 5"))).steps[1]
+    assert [p.field for p in step.answers.problems] == ["works_on"]
+    assert "Y axis" in step.answers.problems[0].text
+    assert not step.answers.complete
+
+
+def test_a_lathe_without_driven_tools_refuses_the_step() -> None:
+    step = plan(hub(FACE, BOLTS, machine="small-lathe-mm")).steps[1]
+    assert "is for a mill" in step.answers.problems[0].text
+
+
+FAULTS = [
+    (r"M45\n", "\n", "axis-mode", "the axis isn't switched on"),
+    (r"(N\d+) M5\nN\d+ M45", r"\1 M45", "axis-mode", "the spindle still turns"),
+    (r"S\d+ M33", "", "spindle-off", "the driven tool stands"),
+    (r"M33", "M34", "spindle-direction", "it turns the wrong way"),
+    (r"S(\d+) M33", "S9000 M33", "speed-limit", "it turns too fast"),
+    (r"G0 G98 C0\.", "G0 C0.", "feed-mode", "feeds per turn"),
+    (r"Z2\.\n(N\d+) G1 Z-13\.262", r"Z2.\n\1 G0 Z-13.262", "rapid-in-stock", "rapid into the face"),
+    (r"G1 Z-13\.262", "G1 Z-14.262", "gouge", "too deep"),
+    (r"G1 Z-13\.262 F120", "G1 Z-9.262 F120", "left-standing", "one not deep enough"),
+    (r"C72\.", "C75.", "gouge", "a wrong angle"),
+    (r"Z-20\. C360\.", "Z-66. C360.", "fixture-contact", "into the jaws"),
+    (r"G1 X13\.193", "G1 X-40.", "gouge", "through the far side"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("wrong", "instead", "kind", "why"), FAULTS, ids=[f[3] for f in FAULTS])
+def test_a_fault_in_the_text_is_found(wrong: str, instead: str, kind: str, why: str) -> None:
+    job = hub()
+    text = posted(job)
+    spoilt = re.sub(wrong, instead, text, count=1)
+    assert spoilt != text
+    assert kind in kinds(checked(job, spoilt)), why
+
+
+def test_turning_after_drilling_takes_the_drilled_metal_along() -> None:
+    """A shoulder turned over a cross hole: the hole is as deep as what is left."""
+    late = changed(TURN, diameter="50", length="30")
+    found = checked(hub(FACE, HANDLES, late))
+    assert "gouge" not in kinds(found)
+    whole = checked(hub(FACE, late, HANDLES))
+    assert found.volume_after == pytest.approx(whole.volume_after, rel=2e-4)
