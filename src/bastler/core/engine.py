@@ -33,6 +33,7 @@ from bastler.core.problems import Unusable
 from bastler.core.request import Cancelled, Request
 from bastler.core.verify.moments import Moments
 from bastler.core.verify.pictures import NOTHING
+from bastler.core.verify.pictures import State as Shown
 from bastler.core.verify.stock import Happened, State, Stock
 from bastler.core.verify.timing import move_times
 from bastler.core.verify.trial import LeftStock, Trial
@@ -161,8 +162,8 @@ class Engine:
         """The stock as the last check left it."""
         return self.moments.stock
 
-    def stock_at(self, move: int, share: float) -> State:
-        """The state of the stock once ``share`` (0..1) of ``move`` is done; what it is, its kind of picture knows."""
+    def stock_at(self, move: int, share: float) -> Shown:
+        """What is shown of the stock once ``share`` (0..1) of ``move`` is done; what it is, its kind of picture knows."""
         return self.moments.at(move, share)
 
 

@@ -86,6 +86,10 @@ class HeightField:
         """Heights, and the move that cut each cell."""
         return self.heights.copy(), self.cut_by.copy()
 
+    def shown(self) -> tuple[Heights, NDArray[np.int32]]:
+        """The same."""
+        return self.state()
+
     def restore(self, state: tuple[Heights, NDArray[np.int32]]) -> None:
         """The heights as they were."""
         self.heights, self.cut_by = state[0].copy(), state[1].copy()

@@ -15,6 +15,8 @@ from bastler.core.geometry.halfsection import Area
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.dexels import Dexels, Kept
 from bastler.core.verify.mesh import Mesh
+from bastler.core.verify.netmesh import net
+from bastler.core.verify.pictures import Carving
 from bastler.core.verify.section import SectionStock
 from bastler.core.verify.stock import Difference, Happened
 
@@ -94,6 +96,14 @@ class LatheStock:
         """Both as they are now."""
         milled = self.milled()
         return LatheState(self.round.state(), milled.state() if milled is not None else None)
+
+    def shown(self) -> Area | Carving:
+        """The half section, with the surface of the whole once a driven tool has cut."""
+        milled = self.milled()
+        if milled is None:
+            return self.round.shown()
+        surface = net(milled)
+        return Carving(self.round.area, (surface.corners, surface.normals, surface.labels))
 
     def restore(self, state: LatheState) -> None:
         """Both as they were."""

@@ -17,7 +17,7 @@ from bastler.core.verify.drivenjudge import DrivenJudge
 from bastler.core.verify.lathejudge import LatheJudge
 from bastler.core.verify.latherules import rules
 from bastler.core.verify.lathestock import LatheStock
-from bastler.core.verify.pictures import SectionPicture
+from bastler.core.verify.pictures import Carving, SectionPicture
 from bastler.core.verify.section import SectionStock
 from bastler.core.verify.stock import Floats, Happened
 
@@ -89,7 +89,11 @@ class LatheTrial:
     def picture(self) -> SectionPicture:
         """Blank, stock, target, what has come off."""
         end = self._at_end
-        return SectionPicture(self.blank, end.stands, end.target, end.fallen, self.round.prism)
+        picture = SectionPicture(self.blank, end.stands, end.target, end.fallen, self.round.prism)
+        shown = self.milled.shown() if self.milled is not None else None
+        if not isinstance(shown, Carving) or self.milled is None:
+            return picture
+        return replace(picture, surface=shown.surface, cell=self.milled.metal().cell)
 
     def without_threads(self, happened: Happened) -> Happened:
         """Threads don't cut a section."""

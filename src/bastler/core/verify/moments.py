@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from bastler.core.gcode.motion import Motion
 from bastler.core.verify.stock import State, Stock
+
+if TYPE_CHECKING:
+    from bastler.core.verify.pictures import State as Shown
 
 
 @dataclass(frozen=True)
@@ -16,8 +20,8 @@ class Moments:
     motion: Motion
     states: dict[int, State]
 
-    def at(self, move: int, share: float) -> State:
-        """The state once ``share`` (0..1) of a move is done; the stock itself stays as it is at the end."""
+    def at(self, move: int, share: float) -> Shown:
+        """What is shown once ``share`` (0..1) of a move is done; the stock itself stays as it is at the end."""
         motion, stock = self.motion, self.stock
         move = min(max(move, 0), max(len(motion) - 1, 0))
         near = max(k for k in self.states if k <= move)
@@ -34,6 +38,6 @@ class Moments:
                 part.sweep[-1] *= share
             if whole > near - first:
                 stock.cut(part, near - first, whole, first)
-            return stock.state()
+            return stock.shown()
         finally:
             stock.restore(final)

@@ -18,8 +18,20 @@ if TYPE_CHECKING:
     from bastler.core.geometry.halfsection import Area
 
 Cells: TypeAlias = tuple[NDArray[np.float32], NDArray[np.int32]]
-State: TypeAlias = "Cells | Area"
-"""The metal at a moment: heights and who cut each cell, or a half section."""
+Net: TypeAlias = tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.int32]]
+"""Corners, normals and labels of a :class:`bastler.core.verify.mesh.Mesh`, as plain arrays."""
+
+
+@dataclass(frozen=True)
+class Carving:
+    """A turned part that driven tools have cut: what was turned, and the surface of the whole, a quarter left out (:func:`bastler.core.verify.netmesh.net`)."""
+
+    section: Area
+    surface: Net
+
+
+State: TypeAlias = "Cells | Area | Carving"
+"""The metal at a moment: heights and who cut each cell, a half section, or that with what driven tools cut."""
 
 
 def cells(state: State) -> Cells:
@@ -29,9 +41,9 @@ def cells(state: State) -> Cells:
 
 
 def section(state: State) -> Area:
-    """The state of a half section."""
+    """The half section of a state."""
     assert not isinstance(state, tuple)
-    return state
+    return state.section if isinstance(state, Carving) else state
 
 
 @dataclass(frozen=True)
@@ -62,24 +74,27 @@ class HeightPicture:
 
 @dataclass(frozen=True)
 class SectionPicture:
-    """Half sections of a turned part (shapely areas in z, r): raw, cut, as the steps declare it, and what has come off; ``prism``: a bar with flats."""
+    """Half sections of a turned part (shapely areas in z, r): raw, cut, as the steps declare it, and what has come off; ``prism``: a bar with flats.
+    ``surface``: that of the whole, where driven tools cut besides, in rays ``cell`` mm apart."""
 
     blank: Area
     stock: Area
     target: Area
     fallen: Area
     prism: FlatBar | None = None
+    surface: Net | None = None
+    cell: float = 0.0
     counted = (2.0, 1.0, 1.0)
 
     @property
-    def state(self) -> Area:
+    def state(self) -> Area | Carving:
         """The stock's state at the end."""
-        return self.stock
+        return self.stock if self.surface is None else Carving(self.stock, self.surface)
 
     @property
     def how(self) -> str:
         """How finely it was checked, in words."""
-        return "as an exact section"
+        return "as an exact section" + (f", milled in rays {self.cell:g} mm apart" if self.cell else "")
 
     def taken(self, removed: NDArray[np.float64], before: float, after: float) -> float:
         """Metal that is gone, mm³, of all pieces that the bar gave."""

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from bastler.core.geometry.flatsided import FlatBar
 from bastler.core.geometry.halfsection import Area, clipped, polygons
 from bastler.core.verify.mesh import Mesh
+from bastler.core.verify.pictures import Carving
 
 STEP_DEG = 5.0
 FINE_STEP_DEG = 1.5
@@ -152,3 +153,21 @@ def scene_of(
     parts = [revolved(section, cleared, prism=prism), *(revolved(b, [], label=body_label) for b in bodies)]
     fallen = [revolved(off, cleared, prism=prism)] if off is not None and not off.is_empty else []
     return joined([*parts, *fallen])
+
+
+def carved_scene(
+    state: Carving, cleared: list[tuple[int, Area]], bodies: list[Area], labels: NDArray[np.int32], body_label: int
+) -> Mesh:
+    """A part that driven tools have cut, with what holds it; ``labels``: by move, of the surfaces that it cut."""
+    corners, normals, cut_by = state.surface
+    middles = corners.mean(axis=1).astype(float)
+    turned = _owners(np.stack([middles[:, 2], np.hypot(middles[:, 0], middles[:, 1])], axis=1), cleared, RAW)
+    own = np.where(cut_by >= 0, labels[np.maximum(cut_by, 0)], np.where(cut_by == OPENED, OPENED, turned))
+    part = Mesh(_in_scene(corners), _in_scene(normals), own.astype(np.int32))
+    return joined([part, *(revolved(b, [], label=body_label) for b in bodies)])
+
+
+def _in_scene(places: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Of the part's X, Y, Z in the scene: along the spindle, away, up."""
+    turned: NDArray[np.float32] = np.stack([places[..., 2], -places[..., 1], places[..., 0]], axis=-1)
+    return turned

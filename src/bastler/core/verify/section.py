@@ -96,6 +96,10 @@ class SectionStock:
         """The half section."""
         return self.area
 
+    def shown(self) -> Area:
+        """The same."""
+        return self.area
+
     def restore(self, state: Area) -> None:
         """The half section as it was."""
         self.area, self._coarsen_at = state, COARSEN_AT

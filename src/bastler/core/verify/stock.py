@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from bastler.core.gcode.motion import Motion
 from bastler.core.geometry.halfsection import Area
 from bastler.core.verify.mesh import Mesh
+from bastler.core.verify.pictures import State as Shown
 
 Floats = NDArray[np.float64]
 Place = tuple[float, float, float]
@@ -99,7 +100,10 @@ class Stock(Protocol):
         """Run moves ``low`` to ``high`` of a motion whose own first one has the number ``first`` in the program."""
 
     def state(self) -> State:
-        """The metal as it is now: a value that travels between processes, and that later cuts leave as it is."""
+        """The metal as it is now, which later cuts leave as it is."""
+
+    def shown(self) -> Shown:
+        """What of it travels to a window."""
 
     def restore(self, state: State) -> None:
         """The metal as it was."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from typing import TYPE_CHECKING
 
@@ -10,7 +11,7 @@ from PyQt6.QtGui import QPainter
 
 from bastler.core.geometry.halfsection import Area, box, polygon
 from bastler.core.plans.plan import Plan
-from bastler.core.quantities import Units, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.core.verify.pictures import SectionPicture, section
 from bastler.ui.benches.windowbench import Box, Place
 from bastler.ui.drawing.lathe import lathesheet
@@ -20,6 +21,7 @@ from bastler.ui.theme.tokens import DAY, HUES
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
+    from bastler.core.gcode.motion import Motion
     from bastler.core.verify.mesh import Mesh
     from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.lathe.lathemoment import LatheMoment
@@ -80,9 +82,16 @@ class LatheWindow:
         z0, z1, _, _ = held.blank
         return f"{held.said(units)} × {show(z1 - z0, units=units)}"
 
-    def told(self, at: Place) -> tuple[float, ...]:
-        """X as a diameter."""
-        return (2 * at[0], at[2])
+    def told(self, motion: Motion, move: int, share: float) -> tuple[tuple[str, float, Kind], ...]:
+        """X as a diameter; C where the spindle is an axis."""
+        x, y, z = motion.at(move, share)
+        if not motion.driver[move]:
+            return (("X", 2 * x, Kind.LENGTH), ("Z", z, Kind.LENGTH))
+        c = motion.c0[move] + (motion.c1[move] - motion.c0[move]) * share
+        # Beyond the axis X is below zero, though its place in the part is on the other side.
+        beyond = x * math.cos(c) + y * math.sin(c) < 0
+        across = -2 * math.hypot(x, y) if beyond else 2 * math.hypot(x, y)
+        return (("X", across, Kind.LENGTH), ("Z", z, Kind.LENGTH), ("C", math.degrees(c), Kind.ANGLE))
 
     def moment(self, session: Session, theme: Theme) -> LatheMoment:
         """The half section at the moment shown."""
@@ -111,7 +120,8 @@ class LatheWindow:
 
     def send_stock(self, pane: SolidPane, checked: Checked, state: State) -> None:
         """A half section, with what has come off of it."""
-        from bastler.core.verify.revolved import scene_of
+        from bastler.core.verify.pictures import Carving
+        from bastler.core.verify.revolved import carved_scene, scene_of
         from bastler.ui.drawing.lathe.lathemoment import parted
 
         plan = pane.session.plan
@@ -124,7 +134,10 @@ class LatheWindow:
         ]
         area = section(state)
         off = parted(checked.picture, area)
-        _send(pane, scene_of(area, cleared, _bodies(plan), off, len(HUES), plan.frame.held.prism))
+        if isinstance(state, Carving):
+            _send(pane, carved_scene(state, cleared, _bodies(plan), pane.slots_of_moves(checked), len(HUES)))
+        else:
+            _send(pane, scene_of(area, cleared, _bodies(plan), off, len(HUES), plan.frame.held.prism))
 
     def marker(self, at: Place) -> Place:
         """Along the spindle and up."""
@@ -132,7 +145,11 @@ class LatheWindow:
 
     def draw_part(self, scene: Renderer, plan: Plan, checked: Checked) -> None:
         """The turned part without its jaws."""
-        from bastler.core.verify.revolved import scene_of
+        import numpy as np
+
+        from bastler.core.verify.mesh import RAW
+        from bastler.core.verify.pictures import Carving
+        from bastler.core.verify.revolved import carved_scene, scene_of
 
         picture = checked.section
         cleared = [
@@ -143,7 +160,12 @@ class LatheWindow:
         ]
         z0, _, z1, r = picture.blank.bounds
         scene.set_bounds((z0, z1, -r, r, -r, r))
-        mesh = scene_of(picture.stock, cleared, [], picture.fallen, len(HUES), picture.prism)
+        state = picture.state
+        if isinstance(state, Carving):
+            slots = np.where(checked.step_of_move >= 0, checked.step_of_move % len(HUES), RAW).astype(np.int32)
+            mesh = carved_scene(state, cleared, [], slots, len(HUES))
+        else:
+            mesh = scene_of(picture.stock, cleared, [], picture.fallen, len(HUES), picture.prism)
         scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
 from bastler.core.plans.plan import Plan
-from bastler.core.quantities import Units, show
+from bastler.core.quantities import Kind, Units, show
 from bastler.ui.benches.windowbench import Box, Place
 from bastler.ui.drawing.mill import millsheet
 from bastler.ui.drawing.mill.millsetup import paint_clamping
@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from numpy.typing import NDArray
 
     from bastler.core.checked import Checked
+    from bastler.core.gcode.motion import Motion
     from bastler.core.verify.grid import Grid
     from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.projection import Projection
@@ -74,9 +75,9 @@ class MillWindow:
         """Its three sizes."""
         return "Block " + " × ".join(show(s, units=units) for s in plan.frame.block.size)
 
-    def told(self, at: Place) -> tuple[float, ...]:
+    def told(self, motion: Motion, move: int, share: float) -> tuple[tuple[str, float, Kind], ...]:
         """As it is."""
-        return at
+        return tuple((axis, value, Kind.LENGTH) for axis, value in zip(self.axes, motion.at(move, share), strict=True))
 
     def moment(self, session: Session, theme: Theme) -> None:
         """The solid view shows it."""

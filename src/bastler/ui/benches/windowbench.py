@@ -9,10 +9,11 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
 
 from bastler.core.plans.plan import Plan
-from bastler.core.quantities import Units
+from bastler.core.quantities import Kind, Units
 
 if TYPE_CHECKING:
     from bastler.core.checked import Checked
+    from bastler.core.gcode.motion import Motion
     from bastler.core.verify.pictures import Picture, State
     from bastler.ui.drawing.lathe.lathemoment import LatheMoment
     from bastler.ui.drawing.projection import Projection
@@ -65,8 +66,8 @@ class WindowBench(Protocol):
 
     # the check
 
-    def told(self, at: Place) -> tuple[float, ...]:
-        """A place of the motion as its axes are counted, mm."""
+    def told(self, motion: Motion, move: int, share: float) -> tuple[tuple[str, float, Kind], ...]:
+        """Where the tool is at ``share`` of a move: each axis with its value as it is counted, mm or degrees."""
 
     def moment(self, session: Session, theme: Theme) -> LatheMoment | None:
         """A drawing of the moment shown, if the solid view alone doesn't show it."""

@@ -170,11 +170,11 @@ class CheckStation(Station):
         self.readings: dict[str, Label] = {}
         self._labels: dict[str, Label] = {}
         for i, word in enumerate(
-            ("X", "Y", "Z", "Distance to go", "Feed", "Spindle", "Power", "Removed", "Tool", "Line")
+            ("X", "Y", "Z", "C", "Distance to go", "Feed", "Spindle", "Power", "Removed", "Tool", "Line")
         ):
             label, value = Label(word), Label("–")
             label.setProperty("role", "soft")
-            value.setFont(font(14 if i < 3 else 12, bold=i < 3))
+            value.setFont(font(14 if i < 4 else 12, bold=i < 4))
             value.setAlignment(Qt.AlignmentFlag.AlignRight)
             grid.addWidget(label, i, 0)
             grid.addWidget(value, i, 1)
@@ -352,8 +352,11 @@ class CheckStation(Station):
         digits = 3 if units == "mm" else 4
         if self.section is not None:
             self.section.show_moment(int(m.tool[move]), at)
-        for axis, value in zip(self.bench.axes, self.bench.told(at), strict=True):
-            self.readings[axis].setText(f"{value / scale(Kind.LENGTH, units):.{digits}f}")
+        told = self.bench.told(m, move, share)
+        for axis, value, kind in told:
+            self.readings[axis].setText(f"{value / scale(kind, units):.{digits}f}")
+        for label in (self.readings["C"], self._labels["C"]):
+            label.setVisible(len(told) > len(self.bench.axes))
         length = float(m.run(move, move + 1).lengths()[0])
         cutting = m.kind[move] in (FEED, ARC, THREAD)
         self.readings["Distance to go"].setText(
@@ -365,7 +368,8 @@ class CheckStation(Station):
             else MoveKind(int(m.kind[move])).word
         )
         self.readings["Feed"].setText(feed)
-        self.readings["Spindle"].setText(f"{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
+        turned = "driven " if m.driver[move] else ""
+        self.readings["Spindle"].setText(f"{turned}{m.speed[move]:.0f} /min" if m.speed[move] else "stands")
         degrees = float(checked.degrees[move]) if checked.degrees is not None else 0.0
         wrapped = f", {degrees:.0f}° in metal" if degrees > LEAST_DEGREES else ""
         self.readings["Power"].setText(f"{checked.power[move] * 100:.0f} %{wrapped}")

@@ -23,6 +23,7 @@ from bastler.ui.theme.tokens import HUES, Theme
 from bastler.ui.widgets.codeedit import CodeEdit
 
 if TYPE_CHECKING:
+    from bastler.core.gcode.motion import Motion
     from bastler.ui.window import Window
 
 STEP_MARGIN, NUMBER_MARGIN, FOLD_MARGIN = 1, 0, 2
@@ -218,18 +219,18 @@ class CodeStation(Station):
             names = checked.step_names
             step = self._steps[line] if line < len(self._steps) else -1
             who = names[step] if 0 <= step < len(names) else "Program"
-            self.word.setText(f"{who}: line {line + 1} ends at {self._place(layer.tool_at)}")
+            self.word.setText(f"{who}: line {line + 1} ends at {self._place(checked.motion, at)}")
             if 0 <= step < len(checked.step_ids) and self.isVisible():
                 self.session.select(checked.step_ids[step])
             if self.editor.hasFocus():
                 self.session.set_time(checked.clock[at])
         self.sheet.update()
 
-    def _place(self, at: tuple[float, float, float]) -> str:
-        """A place in the job's units, as the machine's axes are counted."""
-        units, bench = self.session.job.units, window_bench(self.session.plan)
-        words = zip(bench.axes, bench.told(at), strict=True)
-        return "  ".join(f"{axis} {show(value, units=units)}" for axis, value in words)
+    def _place(self, motion: Motion, move: int) -> str:
+        """Where a move ends in the job's units, as the machine's axes are counted."""
+        units = self.session.job.units
+        told = window_bench(self.session.plan).told(motion, move, 1.0)
+        return "  ".join(f"{axis} {show(value, kind, units)}" for axis, value, kind in told)
 
     def go_to_line(self, line: int) -> None:
         """Show a line (from 1)."""

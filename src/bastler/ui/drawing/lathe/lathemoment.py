@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import bisect
+import math
 
 from PyQt6.QtCore import QRectF, QSize
 from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QWheelEvent
@@ -15,6 +16,7 @@ from bastler.core.verify.pictures import Picture, SectionPicture
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.lathe.latheview import (
     extent,
+    paint_across,
     paint_axis,
     paint_bodies,
     paint_flats,
@@ -54,8 +56,8 @@ class LatheMoment(QWidget):
         self.setAccessibleName("Section of the part at this moment; the wheel comes closer to the tool's tip")
 
     def show_moment(self, tool: int, at: tuple[float, float, float]) -> None:
-        """The tool by number, at radius, 0, Z."""
-        self.tool, self.at = tool, at
+        """The tool by number, at a place of the part; the section is the one that it works in."""
+        self.tool, self.at = tool, (math.hypot(at[0], at[1]) if at[1] else at[0], 0.0, at[2])
         self.update()
 
     def show_stock(self, stock: Area) -> None:
@@ -112,7 +114,8 @@ class LatheMoment(QWidget):
         paint_axis(p, view, t, extent(held)[0], extent(held)[1] + 20.0)
         known = plan.tools.get(self.tool)
         if known is not None and self.at is not None:
-            paint_tool(p, view, t, known.in_plane, (self.at[2], self.at[0]))
+            paint = paint_across if known.driven == "across" else paint_tool
+            paint(p, view, t, known, (self.at[2], self.at[0]))
         if self.marker is not None:
             spot = view.at((self.marker[2], self.marker[0] / 2))
             p.setPen(pens.pen(t.stop, 2.4))

@@ -21,6 +21,7 @@ from bastler.ui.drawing.lathe.latheview import (
     extent,
     fitted,
     keep_axes,
+    paint_across,
     paint_axes,
     paint_axis,
     paint_bodies,
@@ -38,6 +39,9 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
 
 if TYPE_CHECKING:
+    import numpy as np
+    from numpy.typing import NDArray
+
     from bastler.ui.sheets.sheet import Sheet
 
 TOP_PX, BOTTOM_PX, LEFT_PX, RIGHT_PX = 92.0, 54.0, 46.0, 120.0
@@ -121,7 +125,7 @@ def _half_section(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | 
     with sheet.clipped(p, view):
         paint_axis(p, view, t, z0, z1)
         if sheet.paths is not None:
-            _paths(sheet, p, step)
+            _paths(sheet, p, view, step)
 
 
 def _with_diameters(marks: list[Mark], words: DimensionText) -> list[Distance]:
@@ -164,12 +168,12 @@ def paint_bar(sheet: Sheet, p: QPainter, view: Projection) -> None:
     paint_axis(p, view, t, *extent(held)[:2])
 
 
-def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
+def _paths(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None) -> None:
     """The way of each tool's reference point: feed solid, rapid in thin dashes; the tool at the end of the selected step."""
     from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
 
-    checked, view = sheet.session.checked, sheet._top
-    if checked is None or view is None:
+    checked = sheet.session.checked
+    if checked is None:
         return
     m = checked.motion
     for i in range(min(len(m), MOST_PATHS)):
@@ -177,7 +181,7 @@ def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
         mine = step is not None and owner == step.number - 1
         if m.kind[i] not in (FEED, ARC, RAPID, THREAD) or not mine:
             continue
-        points = [view.at((float(q[2]), float(q[0]))) for q in m.chords(i, 0.02)]
+        points = [view.at(_in_plane(q, bool(m.driver[i]))) for q in m.chords(i, 0.02)]
         rapid = m.kind[i] == RAPID
         p.setPen(
             pens.pen(pens.tint(sheet.theme.soft_ink, 0.9), 1.0, [4, 5])
@@ -191,8 +195,15 @@ def _paths(sheet: Sheet, p: QPainter, step: StepPlan | None) -> None:
             i for i in range(len(m)) if checked.step_of_move[i] == step.number - 1 and m.kind[i] in (FEED, ARC, THREAD)
         ]
         if own:
-            x, _, z = m.end[own[-1]]
-            paint_tool(p, view, sheet.theme, step.tool.in_plane, (float(z), float(x)))
+            last = own[-1]
+            paint = paint_across if step.tool.driven == "across" else paint_tool
+            paint(p, view, sheet.theme, step.tool, _in_plane(m.end[last], bool(m.driver[last])))
+
+
+def _in_plane(place: NDArray[np.float64], driven: bool) -> tuple[float, float]:
+    """A place of the motion in the half section, (z, r): a driven tool's in the plane that it works in."""
+    x, y, z = map(float, place)
+    return (z, math.hypot(x, y) if driven else x)
 
 
 def reading(sheet: Sheet, at: QPointF) -> str:

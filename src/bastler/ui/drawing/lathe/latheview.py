@@ -17,7 +17,7 @@ from bastler.core.job.held import Chucking
 from bastler.core.marks import Distance
 from bastler.core.planning.work import Threaded
 from bastler.core.plans.plan import StepPlan
-from bastler.core.tooling.cutters import Cutter
+from bastler.core.tooling.tools import Tool
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.drawing.texts import Texts
@@ -192,9 +192,9 @@ def paint_axis(p: QPainter, view: Projection, t: Theme, z0: float, z1: float) ->
     p.drawLine(QLineF(a.x() - AXIS_OVER_PX, a.y(), b.x() + AXIS_OVER_PX, b.y()))
 
 
-def paint_tool(p: QPainter, view: Projection, t: Theme, cutter: Cutter, at: tuple[float, float]) -> None:
+def paint_tool(p: QPainter, view: Projection, t: Theme, tool: Tool, at: tuple[float, float]) -> None:
     """The tool's true outline at a place (z, r)."""
-    z, r = at
+    cutter, (z, r) = tool.in_plane, at
     p.setPen(pens.pen(t.soft_ink, 1.2))
     p.setBrush(pens.tint(t.hatch, 0.35))
     for body in cutter.body:
@@ -204,6 +204,20 @@ def paint_tool(p: QPainter, view: Projection, t: Theme, cutter: Cutter, at: tupl
     p.drawPolygon(QPolygonF([view.at((z + a, r + b)) for a, b in cutter.outline(0.01)]))
     p.setBrush(QColor(t.accent))
     p.drawEllipse(view.at(at), 2.5, 2.5)
+
+
+def paint_across(p: QPainter, view: Projection, t: Theme, tool: Tool, at: tuple[float, float]) -> None:
+    """A driven tool that points towards the axis, at a place (z, r) of its tip: what cuts, and above it shank and holder."""
+    z, r = at
+    cuts = [(radius, h) for radius, h in tool.silhouette() if h <= tool.flute_length]
+    p.setPen(pens.pen(t.soft_ink, 1.2))
+    p.setBrush(pens.tint(t.hatch, 0.35))
+    for radius, low, high in tool.non_cutting():
+        p.drawRect(view.rect(z - radius, z + radius, r + low, r + high))
+    p.setPen(pens.pen(t.accent, 1.8))
+    p.setBrush(pens.tint(t.accent, 0.35))
+    ring = [*((z + radius, r + h) for radius, h in cuts), *((z - radius, r + h) for radius, h in reversed(cuts))]
+    p.drawPolygon(QPolygonF([view.at(q) for q in ring]))
 
 
 def keep_axes(texts: Texts, view: Projection) -> None:

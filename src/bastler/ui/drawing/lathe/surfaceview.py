@@ -94,7 +94,13 @@ def paint_surface(
     if sheet.with_dimensions:
         caption = caption_of(sheet, step)
         half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
-        sheet.texts.write(p, caption, QPointF(frame.left() + half, frame.top() - (C_MARK_PX if surface.on == "end" else 0.0) - CAPTION_PX), t.soft_ink, font())
+        sheet.texts.write(
+            p,
+            caption,
+            QPointF(frame.left() + half, frame.top() - (C_MARK_PX if surface.on == "end" else 0.0) - CAPTION_PX),
+            t.soft_ink,
+            font(),
+        )
         paint_dimensions(sheet, p, view, frame, marks, words)
     pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper, 7)
 

@@ -1,0 +1,97 @@
+"""Steps of driven tools in the window: offered, drawn on their surface, checked, read."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QApplication
+
+from bastler.core.gcode.motion import FEED
+from bastler.ui.drawing.lathe.surfaceview import bounds_of
+from tests.hub import hub
+from tests.ui.conftest import Person
+
+
+@pytest.fixture
+def person(open_window) -> Person:  # type: ignore[no-untyped-def]
+    found: Person = open_window(hub())
+    return found
+
+
+def test_holes_are_drawn_on_the_face_that_they_are_drilled_into(person: Person) -> None:
+    session, sheet = person.window.session, person.steps.sheet
+    session.select("bolts")
+    sheet.grab()
+    step, face = session.current, sheet._top
+    assert step is not None
+    x0, x1, y0, y1 = bounds_of(step)
+    assert face.rect(x0, x1, y0, y1).width() > 100
+    assert {t.field for t in sheet.tags} >= {"circle_diameter", "diameter", "depth"}
+    assert sheet.reading(face.at((21.0, 0.0))) == "X 21   Y 0"
+    assert sheet.reading(sheet._front.at((-20.0, 29.0))) == "X 58   Z -20"
+    session.select("handles")
+    sheet.grab()
+    assert {t.field for t in sheet.tags} >= {"diameter", "depth"}
+
+
+def test_a_dimension_on_the_face_gives_its_field_the_cursor(person: Person) -> None:
+    person.window.session.select("bolts")
+    person.settle()
+    sheet = person.steps.sheet
+    sheet.grab()
+    tag = next(t for t in sheet.tags if t.field == "circle_diameter")
+    person.click(sheet, tag.rect.center().toPoint())
+    person.control(Qt.Key.Key_A)
+    person.answer("40")
+    step = person.window.session.current
+    assert step is not None
+    assert step.answers.values.circle_diameter == 40
+
+
+def test_a_hole_in_the_side_is_made_by_keyboard(person: Person) -> None:
+    """From the list of cycles to a checked text, each answer where the cursor is."""
+    before = len(person.window.session.job.setups[0].steps)
+    person.window.session.select("handles")
+    person.control(Qt.Key.Key_T)
+    person.keys("drill")
+    person.enter()
+    steps = person.window.session.job.setups[0].steps
+    assert len(steps) == before + 1
+    step = person.window.session.current
+    assert step is not None
+    assert [f.key for f in step.cycle.fields[:4]] == ["works_on", "at_angle", "from_axis", "times_round"]
+    person.steps.form.focus_field("works_on")
+    person.keys("r")
+    person.settle()
+    assert person.window.session.current.step.values["works_on"] == "round"  # type: ignore[union-attr]
+    person.retype("from_axis", "29")
+    person.retype("at_angle", "60")
+    person.retype("points", "-30, 0")
+    person.retype("diameter", "8")
+    person.retype("depth", "10")
+    person.settle()
+    step = person.window.session.current
+    assert step is not None
+    assert step.answers.complete, (step.answers.missing, step.answers.problems)
+    assert step.tool is not None
+    assert step.tool.driven == "across"
+    assert person.findings() == set()
+
+
+def test_the_check_shows_c_and_the_milled_part(person: Person) -> None:
+    person.checked()
+    person.window.show_station("Check")
+    person.settle()
+    session, check = person.window.session, person.station("Check")
+    checked = session.checked
+    assert checked is not None
+    assert checked.section.surface is not None
+    m = checked.motion
+    move = int(((m.driver > 0) & (m.kind == FEED)).nonzero()[0][-1])
+    session.set_time(float(checked.clock[move]))
+    QApplication.processEvents()
+    assert not check.readings["C"].isHidden()
+    assert check.readings["Spindle"].text().startswith("driven ")
+    session.set_time(0.0)
+    QApplication.processEvents()
+    assert check.readings["C"].isHidden()
