@@ -13,7 +13,7 @@ from bastler.core.benches import BENCHES
 from bastler.core.cycles import cycles, is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.elsewhere import elsewhere, frozen
-from bastler.core.cycles.surfacing import pointing_problems, reach_problems
+from bastler.core.cycles.surfacing import on_its_surface, pointing_problems
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Along, Placement
 from bastler.core.job.document import Job, Setup, Step
@@ -160,10 +160,11 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
-    for surface in surfaces[:1]:
-        ways += reach_problems(surface, planned, work)
     if cycle.metal is not None and planned:
         planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values), work.machine.feed_limit)
+    for surface in surfaces[:1]:
+        planned, more = on_its_surface(surface, planned, work)
+        ways += more
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(
         step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared, surfaces=surfaces

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping, Sequence
 from functools import cache
 
 from msgspec.structs import replace
@@ -11,10 +11,11 @@ from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Field, Suggestion, Unanswered, Values, drawable, read
 from bastler.core.geometry.shapes import Box
 from bastler.core.geometry.surface import On, Surface
-from bastler.core.moves import Holes, Move
+from bastler.core.moves import Compensate, Feed, Holes, Move, Rapid, Turn
+from bastler.core.planning.axisfeed import followed
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Limits, show
+from bastler.core.quantities import Kind, Limits, said, show
 from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.tools import Tool
 
@@ -94,12 +95,41 @@ def pointing_problems(surface: Surface, v: Values) -> tuple[Problem, ...]:
     return (Problem("tool", text),)
 
 
-def reach_problems(surface: Surface, moves: Iterable[Move], work: Work) -> tuple[Problem, ...]:
+def _across(move: Move) -> list[float]:
+    """Where a move goes across the surface."""
+    if isinstance(move, Holes):
+        return [y for _, y in move.points]
+    return [move.y] if isinstance(move, Rapid | Feed | Turn) and move.y is not None else []
+
+
+def on_its_surface(
+    surface: Surface, moves: tuple[Move, ...], work: Work
+) -> tuple[tuple[Move, ...], tuple[Problem, ...]]:
+    """A step's moves as the machine's axes can follow them, and what they show."""
+    problems = reach_problems(surface, moves, work)
+    turns = work.machine.axis("C")
+    if problems or surface.on != "end" or turns is None:
+        return moves, problems
+    slow = followed(moves, turns.rapid)
+    feeds = [m.feed for m in slow if isinstance(m, Feed | Turn)]
+    if slow == moves or not feeds:
+        return slow, ()
+    least = said(min(feeds), Kind.FEED, work.units, 0)
+    return slow, (
+        Problem("feed", f"Near the axis it feeds slower, down to {least}: C turns no faster there.", blocks=False),
+    )
+
+
+def reach_problems(surface: Surface, moves: Sequence[Move], work: Work) -> tuple[Problem, ...]:
     """Places that the machine's axes don't reach: beside the middle of a flat or of the round side only a Y axis goes."""
+    steered = any(isinstance(m, Compensate) for m in moves)
+    if steered:
+        text = "The control doesn't offset the path of a driven tool here. Let Bastler do it."
+        return (Problem("works_on", text),)
     if surface.on == "end":
         return ()
-    beside = max((abs(y) for m in moves if isinstance(m, Holes) for _, y in m.points), default=0.0)
+    beside = max((abs(y) for m in moves for y in _across(m)), default=0.0)
     if beside <= ON_MIDDLE_MM:
         return ()
-    text = f"A hole lies {show(beside, units=work.units)} beside the middle of the surface. Only a Y axis goes there, and {work.machine.name} has none: give it Y 0, and turn the surface by “At angle C”."
+    text = f"The tool would have to go {show(beside, units=work.units)} beside the middle of the surface. Only a Y axis goes there, and {work.machine.name} has none: give it Y 0, and turn the surface by “At angle C”."
     return (Problem("works_on", text),)

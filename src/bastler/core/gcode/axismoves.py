@@ -1,6 +1,6 @@
 """A lathe whose main spindle is an axis (C) while a driven tool turns: moves in the part's own coordinates.
 
-*Axis mode*: between the words that make the spindle an axis and a spindle again. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
+*Axis mode*: between the words that make the spindle an axis and a spindle again. *Polar*: while X and C are X and Y of the end face. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
 a standing tool is told as the way of the tool round the part, in chords.
 """
 
@@ -11,12 +11,14 @@ from collections.abc import Mapping
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMoves
-from bastler.core.gcode.motion import FEED, RAPID, Driven
+from bastler.core.gcode.motion import ARC, FEED, RAPID, Driven
 from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
 """How far a chord may lie off the tool's way round the part."""
 COARSEST_RAD = math.radians(15)
+SAME_RAD = 1e-9
+POLAR_LETTERS = "NGMXZUWIJKRFSTPQDLOACHrc"
 DRIVEN = {"driven_right": 1, "driven_left": -1, "driven_stop": 0}
 MODES = {*DRIVEN, "axis_on", "axis_off", "brake_on", "brake_off"}
 
@@ -31,6 +33,7 @@ class AxisMoves(LatheMoves):
         self._driven = 0
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
+        self._polar = False
 
     def _rev(self, radius: float) -> float:
         """Of what turns."""
@@ -43,6 +46,10 @@ class AxisMoves(LatheMoves):
         if what not in self._axis_told:
             self._axis_told.add(what)
             self.find(what, "stop", text)
+
+    def place_letters(self) -> str:
+        """Words by which a line moves something now; an arc all round has a centre alone."""
+        return "XZUWCHIJ" if self._polar and self.state.motion in (2, 3) else "XZUWCH" if self._is_axis else "XZUW"
 
     def take_driven_speed(self, words: dict[str, float], early: list[str]) -> None:
         """S belongs to the driven spindle in axis mode, or beside its words."""
@@ -64,6 +71,7 @@ class AxisMoves(LatheMoves):
             self._is_axis, self._axis_told, self._c = True, set(), 0.0
             self.state.spindle = 0
         elif what == "axis_off":
+            self._leave_polar()
             self._is_axis, self._axis_told = False, set()
             if self._driven:
                 word = self.codes.word("driven_stop")
@@ -95,6 +103,9 @@ class AxisMoves(LatheMoves):
                 self.find("axis-mode", "stop", text)
             super()._move(words, machine=machine)
             return
+        if self._polar:
+            self._move_polar(words)
+            return
         target = self._place(words, machine=machine)
         s.placed = not machine
         if s.motion not in (0, 1):
@@ -106,6 +117,94 @@ class AxisMoves(LatheMoves):
         if s.motion == 1:
             self._ask_for_driven()
         self._turn_to(target, self._angle(words), FEED if s.motion == 1 else RAPID)
+
+    # moves in X and Y of the end face, which the control turns into X and C
+
+    def switch_polar(self, *, on: bool) -> None:
+        """The control's own polar interpolation begins at C0, or ends."""
+        self._flush_chain()
+        if on and not self._is_axis:
+            word = self.codes.word("axis_on")
+            self._once(
+                "axis-mode", f"Moves in X and Y of the end face need the spindle as an axis. Write {word} before."
+            )
+        elif on and abs(math.remainder(self._c, math.tau)) > SAME_RAD:
+            text = f"The moves in X and Y of the end face begin at C{math.degrees(self._c):g}; they count from C0. Write C0 before."
+            self.find("axis-mode", "stop", text)
+        elif not on:
+            self._leave_polar()
+        if on:
+            self._polar = self._is_axis
+            self.letters = POLAR_LETTERS
+
+    def _leave_polar(self) -> None:
+        """The tool stays; X is its distance from the axis again, and C its direction."""
+        if not self._polar:
+            return
+        self._polar = False
+        del self.letters
+        x, y, z = self.state.nose
+        if math.hypot(x, y) > CHORD_MM:
+            self._c += math.remainder(math.atan2(y, x) - self._c, math.tau)
+        self.state.nose = [math.hypot(x, y), 0.0, z]
+
+    def _move_polar(self, words: Mapping[str, float]) -> None:
+        """A line or an arc in the plane of the end face: X a diameter, C a length."""
+        s = self.state
+        self.use("XZUWCH")
+        x, y, z = s.nose
+        if "X" in words:
+            x = words["X"] * s.scale / 2 + (0.0 if s.absolute else x)
+        if "C" in words:
+            y = words["C"] * s.scale + (0.0 if s.absolute else y)
+        if "Z" in words:
+            z = words["Z"] * s.scale + (0.0 if s.absolute else z)
+        x, y, z = (
+            x + words.get("U", 0.0) * s.scale / 2,
+            y + words.get("H", 0.0) * s.scale,
+            z + words.get("W", 0.0) * s.scale,
+        )
+        if s.motion == 0:
+            self._once(
+                "syntax",
+                "Rapid moves aren't carried out while X and C move in the plane of the end face. Write G1 with a feed.",
+            )
+        else:
+            self._ask_for_driven()
+        if s.motion in (2, 3):
+            before, s.plane = s.plane, 0
+            self._arc(words, [x, y, z])
+            s.plane = before
+        else:
+            self._add_level([x, y, z], FEED if s.motion == 1 else RAPID)
+
+    def _run(self, target: list[float], kind: int) -> None:
+        if self._polar:
+            self._add_level(target, kind)
+        else:
+            super()._run(target, kind)
+
+    def _go_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        if self._polar:
+            self._add_level(target, ARC, (*centre, 0.0), sweep)
+        else:
+            super()._go_arc(target, centre, sweep)
+
+    def _add_level(
+        self, target: list[float], kind: int, centre: tuple[float, float, float] = (0.0, 0.0, 0.0), sweep: float = 0.0
+    ) -> None:
+        """One move in the plane of the end face, or into it; C swings along."""
+        s = self.state
+        x0, y0, z0 = s.nose
+        x1, y1, z1 = s.nose = target
+        if not sweep and math.dist((x0, y0, z0), (x1, y1, z1)) < SAME_RAD:
+            return
+        c0 = self._c
+        self._c = c0 + math.remainder(math.atan2(y1, x1) - c0, math.tau) if math.hypot(x1, y1) > CHORD_MM else c0
+        self.builder.add(
+            kind, (x0, y0, z0), (x1, y1, z1), feed=self._per_minute(self._driven_speed) if kind != RAPID else 0.0, speed=self._rev(0.0), tool=s.tool,
+            line=self.line_no, centre=centre, sweep=sweep, turn=self._driven, driven=Driven(c0, self._c, (0.0, 0.0, 1.0)),
+        )  # fmt: skip
 
     def _go_straight(self, target: list[float], kind: int) -> None:
         tool = self.control.tools.get(self.state.tool)

@@ -212,6 +212,8 @@ class LatheInterpreter(LatheCycles):
             self._work_offset(code)
         elif what == "cancel":
             s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
+        elif what in ("polar_moves", "polar_moves_off"):
+            self.switch_polar(on=what == "polar_moves")
         elif what == "look_ahead":
             self.use("PQR")
             self.counted.update("QR")
@@ -261,7 +263,7 @@ class LatheInterpreter(LatheCycles):
         if motion is not None:
             s.motion = motion
             self._cycle = {}
-        has_place = any(a in words for a in ("XZUWCH" if self._is_axis else "XZUW"))
+        has_place = any(a in words for a in self.place_letters())
         if s.motion == UNREAD:
             self.use("XZUWIKRPQDLACrc" if has_place else "")
         elif s.motion == TAP:

@@ -46,7 +46,7 @@ def gathered(findings: list[Finding]) -> list[Finding]:
 class Reader(Carrier):
     """A machine that reads a text; each sort of machine adds what its words do."""
 
-    letters: ClassVar[str] = "NGMXYZIJKRQPFSTHDOLCrc"
+    letters: str = "NGMXYZIJKRQPFSTHDOLCrc"
     lengths: ClassVar[str] = "XYZIJKRQCrc"
     """Letters whose number wants a decimal point, unless it is a count on its line."""
     places: ClassVar[str] = "XYZIJKR"

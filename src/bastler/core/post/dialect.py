@@ -150,7 +150,8 @@ class LatheWords(Struct, frozen=True):
 
 class DrivenWords(Struct, frozen=True):
     """How a lathe works with driven tools: lines that make the main spindle an axis and a spindle again, with feeds per minute between; words of the driven
-    spindle, and of the brake that holds the axis (empty where there is none)."""
+    spindle, of the brake that holds the axis, and of moves in X and Y of the end face, as X (a diameter) and C (a length), by the control's own polar interpolation
+    (empty where there is none)."""
 
     begin: list[str]
     end: list[str]
@@ -160,6 +161,8 @@ class DrivenWords(Struct, frozen=True):
     driven_stop: str = ""
     brake_on: str = ""
     brake_off: str = ""
+    polar_moves: str = ""
+    polar_moves_off: str = ""
 
 
 class Dialect(Struct, frozen=True):

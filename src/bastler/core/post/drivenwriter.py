@@ -6,14 +6,16 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from bastler.core.geometry.surface import Surface
-from bastler.core.moves import Bore, Drill, Dwell, Feed, Move, Note, OwnText, Pause, Rapid, Retract
+from bastler.core.moves import Bore, Drill, Dwell, Feed, Move, Note, OwnText, Pause, Rapid, Retract, Turn
+from bastler.core.planning.axisfeed import held, nearest
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
+from bastler.core.post.writer import SAME_PLACE_MM, SHORT_ARC_MM
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
@@ -29,6 +31,7 @@ class DrivenWriter:
     def __init__(self, writer: LatheWriter) -> None:
         self.writer = writer
         self.is_axis = False
+        self.polar = False
         self.turns = ""
         self.c = 0.0
         self.surface = Surface()
@@ -57,8 +60,42 @@ class DrivenWriter:
         self._turn(part)
         for surface in part.surfaces:
             self.surface, self.at = surface, [None, None, None]
+            polar = surface.on == "end" and any(_is_level(m) for m in part.moves)
+            if polar:
+                self._begin_polar(part.moves)
             for move in part.moves:
                 self.move(move)
+            if self.polar:
+                self._end_polar()
+
+    def _begin_polar(self, moves: Sequence[Move]) -> None:
+        """Beside the axis at C 0, as far as the first place lies, and from there in X and Y."""
+        words, writer = self.words, self.writer
+        if not words.polar_moves:
+            raise Unusable(
+                f"{writer.dialect.title} has no words for moves in X and Y of an end face. Choose a dialect that has them."
+            )
+        first = next(m for m in moves if isinstance(m, Rapid) and m.x is not None and m.y is not None)
+        away = math.hypot(first.x or 0.0, first.y or 0.0)
+        writer.line(
+            writer.modal("motion", writer.dialect.words.rapid, writer.dialect.modal.motion),
+            writer.place("X", 2 * away),
+            self._c_word(0.0, nearest=False),
+        )
+        # Down to the clearance before the control takes over: from there it knows no rapid moves.
+        writer.line(writer.place("Z", writer.plan.frame.clearance))
+        writer.line(words.polar_moves)
+        writer.forget()
+        self.polar, writer.here[1] = True, writer.rounded(0.0)
+
+    def _end_polar(self) -> None:
+        """C stands where the tool is then."""
+        self.writer.line(self.words.polar_moves_off)
+        self.polar = False
+        x, y = (self.at[k] or 0.0 for k in range(2))
+        self.c = math.degrees(math.atan2(y, x)) if math.hypot(x, y) > ON_AXIS_MM else self.c
+        self.writer.here[:2] = [None, None]
+        self.writer.forget()
 
     def end(self) -> None:
         """The tool stands, and the main spindle is one again."""
@@ -102,7 +139,10 @@ class DrivenWriter:
 
     def _straight(self, motion: str, target: tuple[float | None, float | None, float | None], feed: str) -> None:
         """To a place of the surface by the axes that lead there."""
-        self.at = [now if new is None else new for now, new in zip(self.at, target, strict=True)]
+        before, self.at = self.at, [now if new is None else new for now, new in zip(self.at, target, strict=True)]
+        if self.polar:
+            self._level_straight(before, feed)
+            return
         x, y, z = self.at
         writer, places = self.writer, []
         if self.surface.on == "end":
@@ -121,9 +161,60 @@ class DrivenWriter:
         if any(places):
             writer.line(writer.modal("motion", motion, writer.dialect.modal.motion), *places, writer.feed_word(feed))
 
-    def _c_word(self, degrees: float) -> str:
+    def _level_straight(self, before: list[float | None], feed: str) -> None:
+        """In X and Y of the end face; what is a rapid elsewhere is fed as fast as the machine's axes can."""
+        writer, (x, y, z) = self.writer, self.at
+        places = [writer.place("X", 2 * x if x is not None else None), self._y_word(y), writer.place("Z", z)]
+        if any(places):
+            word = writer.modal("motion", writer.dialect.words.feed, writer.dialect.modal.motion)
+            writer.line(word, *places, writer.feed_word(feed or self._fast(before)))
+
+    def _fast(self, before: list[float | None]) -> str:
+        """The quickest feed from a place to where the tool goes."""
+        machine = self.writer.plan.frame.machine
+        turns, to = machine.axis("C"), (self.at[0] or 0.0, self.at[1] or 0.0)
+        since = to if before[0] is None or before[1] is None else (before[0], before[1])
+        most = machine.feed_limit
+        return self.writer.feed(
+            held(most, math.radians(turns.rapid), nearest(since, to)) if turns is not None else most
+        )
+
+    def _y_word(self, y: float | None) -> str:
+        """Y of the end face as C, a length."""
+        word = self.writer.place("Y", y)
+        return word.replace("Y", "C")
+
+    def _arc(self, move: Turn) -> None:
+        """An arc on the end face, its centre from its start."""
+        if not self.polar:
+            raise Unusable("Arcs are cut on the end face only. Switch the step off.")
+        writer, words = self.writer, self.writer.dialect.words
+        x0, y0 = (float(v or 0.0) for v in self.at[:2])
+        start = (writer.rounded(2 * x0) / 2, writer.rounded(y0))
+        full = math.hypot(move.x - x0, move.y - y0) < SAME_PLACE_MM
+        if not full and math.hypot(move.x - x0, move.y - y0) < SHORT_ARC_MM:
+            before, self.at = self.at, [move.x, move.y, self.at[2] if move.z is None else move.z]
+            self._level_straight(before, writer.feed(move.feed))
+            return
+        centre = (f"I{writer.length(move.centre[0] - start[0])}", f"J{writer.length(move.centre[1] - start[1])}")
+        places = [] if full else [f"X{writer.length(2 * move.x)}", f"C{writer.length(move.y)}"]
+        z = writer.place("Z", move.z)
+        if not full:
+            writer.here[0], writer.here[1] = writer.rounded(2 * move.x), writer.rounded(move.y)
+        word = words.counter_clockwise if move.ccw else words.clockwise
+        writer.line(
+            writer.modal("motion", word, writer.dialect.modal.motion),
+            *places,
+            z,
+            *centre,
+            writer.feed_word(writer.feed(move.feed)),
+        )
+        self.at = [move.x, move.y, self.at[2] if move.z is None else move.z]
+
+    def _c_word(self, degrees: float, *, nearest: bool = True) -> str:
         """C the shortest way round, or nothing if it is there."""
-        degrees = self.c + (degrees - self.c + 180.0) % 360.0 - 180.0
+        if nearest:
+            degrees = self.c + (degrees - self.c + 180.0) % 360.0 - 180.0
         if abs(degrees - self.c) < SAME_DEGREES:
             return ""
         text = f"{degrees:.3f}".rstrip("0")
@@ -136,6 +227,8 @@ class DrivenWriter:
 
     def _retract(self, _: Retract) -> None:
         """Out to where tools are changed."""
+        if self.polar:
+            self._end_polar()
         self.writer.line(self.writer.change_word())
         self.writer.here, self.at = [None, None, None], [None, None, None]
         self.writer.forget()
@@ -144,5 +237,10 @@ class DrivenWriter:
         self.writer.move(move)
 
     _WRITERS: dict[type | tuple[type, ...], Callable[..., None]] = {
-        Rapid: _rapid, Feed: _feed, (Drill, Bore): _holes, Retract: _retract, (Dwell, Note, Pause, OwnText): _plain,
+        Rapid: _rapid, Feed: _feed, Turn: _arc, (Drill, Bore): _holes, Retract: _retract, (Dwell, Note, Pause, OwnText): _plain,
     }  # fmt: skip
+
+
+def _is_level(move: Move) -> bool:
+    """Whether a move cuts across the surface, and not straight into it."""
+    return isinstance(move, Turn) or (isinstance(move, Feed) and (move.x is not None or move.y is not None))

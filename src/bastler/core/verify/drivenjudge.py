@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import FEED, RAPID
+from bastler.core.planning.axisfeed import NEAREST_MM
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
 from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
@@ -19,6 +20,7 @@ from bastler.core.verify.verdict import Verdict
 
 CUTS_MM3 = 0.01
 SPEED_NOTICED = 0.5
+SWING_SHARE, SWING_CHORD_MM = 1.02, 0.02
 WORDS = {
     EDGE: ("rapid-in-stock", "A rapid move of {tool} goes through metal at {at}. Go round it, or cut there first."),
     BODY: ("shank-contact", "Shank or holder of {tool} touches metal at {at}. Take a longer tool, or cut less deep."),
@@ -90,6 +92,7 @@ class DrivenJudge(Verdict):
         if len(fast):
             text = f"The driven spindle turns {driven.lowest:g} to {driven.highest:g} /min; {m.speed[fast[0]]:.0f} /min is outside. Change the speed."
             self.gathered("speed-limit", "warn", text, fast)
+        self._swings(mine)
         much = np.flatnonzero(mine & (m.feed > machine.feed_limit + 1e-6))
         if len(much):
             typed, most = (
@@ -98,6 +101,24 @@ class DrivenJudge(Verdict):
             self.gathered(
                 "speed-limit", "warn", f"A feed of {typed} is more than the machine's {most}. Lower it.", much
             )
+
+    def _swings(self, mine: NDArray[np.bool_]) -> None:
+        """Moves across an end face so near to the axis that C can't turn fast enough."""
+        m, turns = self.motion, self.plan.frame.machine.axis("C")
+        if turns is None:
+            return
+        rate = math.radians(turns.rapid) * SWING_SHARE
+        fast = []
+        for i in np.flatnonzero(mine & (m.c0 != m.c1)).tolist():
+            p = m.chords(i, SWING_CHORD_MM)
+            way = np.linalg.norm(np.diff(p, axis=0), axis=1)
+            swung = np.abs(np.angle(np.exp(1j * np.diff(np.arctan2(p[:, 1], p[:, 0])))))
+            seconds = way / max(float(m.feed[i]), 1e-9)
+            if (np.hypot(p[:, 0], p[:, 1]).min() > NEAREST_MM) and (swung > rate * np.maximum(seconds, 1e-12)).any():
+                fast.append(i)
+        if fast:
+            text = f"C would have to turn faster than its {turns.rapid:g} degrees a minute so near to the axis. Feed slower there."
+            self.gathered("speed-limit", "warn", text, np.array(fast))
 
     def shape(self, dexels: Dexels) -> None:
         """Metal against what the steps promise."""

@@ -197,6 +197,7 @@ def _engagement(v: Values) -> tuple[float, float]:
 
 CYCLE = Cycle(
     id="chamfer",
+    on_surfaces=True,
     rank=26,
     name="Chamfer",
     words=("chamfer", "bevel", "edge", "deburr", "contour"),

@@ -158,6 +158,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="contour_pocket",
+    on_surfaces=True,
     rank=22,
     name="Contour pocket",
     words=("pocket", "contour", "island", "recess", "cavity", "free"),

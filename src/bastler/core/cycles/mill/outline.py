@@ -191,6 +191,7 @@ def _tabs_possible(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="outline",
+    on_surfaces=True,
     rank=24,
     name="Outline",
     words=("outline", "contour", "profile", "edge", "engrave", "groove"),

@@ -419,6 +419,7 @@ def _is(shape: str) -> Shown:
 
 CYCLE = Cycle(
     id="outside",
+    on_surfaces=True,
     rank=15,
     name="Outside",
     words=("outside", "outline", "boss", "contour", "profile", "edge"),

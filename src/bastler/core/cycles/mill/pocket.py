@@ -178,6 +178,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="pocket",
+    on_surfaces=True,
     rank=20,
     name="Pocket",
     words=("pocket", "rectangle", "recess", "cavity", "window"),

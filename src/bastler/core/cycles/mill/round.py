@@ -91,6 +91,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="round",
+    on_surfaces=True,
     rank=25,
     name="Round pocket",
     words=("round", "circle", "pocket", "bore", "counterbore", "circular"),
