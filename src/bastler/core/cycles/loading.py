@@ -113,7 +113,7 @@ def fed(moves: list[Move], level: float, metal: Box2, v: Values, w: Work, width:
         above = min(bisect_left(known, (angle,)), len(known) - 1)
         (b, faster), (a, slower) = known[max(above - 1, 0)], known[above]
         feed = faster if a <= b else faster + (slower - faster) * min((angle - b) / (a - b), 1.0)
-        return float(f"{feed:.2g}")
+        return min(float(f"{feed:.2g}"), w.machine.feed_limit)
 
     return fed_by_load(moves, level, metal, v.tool.radius, feed_at)
 

@@ -23,6 +23,7 @@ from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
 USUAL_CELLS = 250_000
 """In the largest family."""
 FIRST_PIECES = 4
+CHORD_MM = 0.004
 ENDLESS_MM = 1e4
 NOTICED_MM3 = 0.02
 NOTICED_MM = 0.02
@@ -131,14 +132,19 @@ class Dexels:
         self.families = (found[0], found[1], found[2])
 
     def sweep(self, way: Sweep, body: Convex, move: int, *, cut: bool) -> Met:
-        """A body's way through the metal; ``cut``: the metal goes, and ``move`` is who took it."""
-        way, body = Sweep(*(_floats(v) for v in way)), Convex(*map(float, body))
-        volumes, longest, place, families = [], 0.0, way.start, list(self.families)
+        """A body's straight way through the metal; ``cut``: the metal goes, and ``move`` is who took it."""
+        points = np.array([way.start, np.add(way.start, way.by)], dtype=float)
+        return self.follow(points, way.axis, body, move, cut=cut)
+
+    def follow(self, points: NDArray[np.float64], axis: Iterable[float], body: Convex, move: int, *, cut: bool) -> Met:
+        """A body's way from point to point (n, 3); see :meth:`sweep`."""
+        axis, body = _floats(axis), Convex(*map(float, body))
+        volumes, longest, place, families = [], 0.0, _floats(points[0]), list(self.families)
         for k, rays in enumerate(families):
-            volume, most, at, full = sweep_rays(rays, way, body, move, cut)
+            volume, most, at, full = sweep_rays(rays, points, axis, body, move, cut)
             while full:
                 families[k] = roomier(families[k])
-                more, _, _, full = sweep_rays(families[k], way, body, move, cut)
+                more, _, _, full = sweep_rays(families[k], points, axis, body, move, cut)
                 volume += more
             volumes.append(volume)
             if most > longest:
@@ -157,33 +163,25 @@ class Dexels:
             if tool is None or motion.kind[i] in (CHANGE, DWELL) or tool.cutter is not None:
                 continue
             rapid = bool(motion.kind[i] == RAPID)
-            for way in ways_of(motion, i):
-                edge = pieces_of(tool.profile, tool.flute_length)
-                rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
-                for body in (*edge, *rest):
-                    if fixed is None:
-                        break
-                    met = fixed.sweep(way, body, first + i, cut=False)
-                    if met.longest > NOTICED_MM:
-                        found.touches.append(Touch(first + i, FIXED, met.longest, met.place))
-                for body in edge:
-                    met = self.sweep(way, body, first + i, cut=True)
-                    found.removed[i - low] += met.volume
-                    if rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                        found.touches.append(Touch(first + i, EDGE, met.longest, met.place))
-                for k, body in enumerate(rest):
-                    met = self.sweep(way, body, first + i, cut=False)
-                    if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                        found.touches.append(Touch(first + i, BODY, met.longest, met.place, k))
+            way, axis = motion.chords(i, CHORD_MM), motion.axis[i]
+            edge = pieces_of(tool.profile, tool.flute_length)
+            rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
+            for body in (*edge, *rest):
+                if fixed is None:
+                    break
+                met = fixed.follow(way, axis, body, first + i, cut=False)
+                if met.longest > NOTICED_MM:
+                    found.touches.append(Touch(first + i, FIXED, met.longest, met.place))
+            for body in edge:
+                met = self.follow(way, axis, body, first + i, cut=True)
+                found.removed[i - low] += met.volume
+                if rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                    found.touches.append(Touch(first + i, EDGE, met.longest, met.place))
+            for k, body in enumerate(rest):
+                met = self.follow(way, axis, body, first + i, cut=False)
+                if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                    found.touches.append(Touch(first + i, BODY, met.longest, met.place, k))
         return found
-
-
-def ways_of(motion: Motion, i: int) -> list[Sweep]:
-    """A move as straight ways."""
-    points = motion.chords(i)
-    return [
-        Sweep(_floats(p), _floats(q - p), _floats(motion.axis[i])) for p, q in zip(points[:-1], points[1:], strict=True)
-    ]
 
 
 def _floats(v: Iterable[float]) -> tuple[float, float, float]:
