@@ -10,10 +10,11 @@ from msgspec.structs import replace
 
 from bastler.core import faults
 from bastler.core.benches import BENCHES
+from bastler.core.benches.bench import Seen
 from bastler.core.cycles import cycles, is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.elsewhere import elsewhere, frozen
-from bastler.core.cycles.surfacing import on_its_surface, pointing_problems
+from bastler.core.cycles.surfacing import ON_SURFACE, on_its_surface, pointing_problems
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Along, Placement
 from bastler.core.job.document import Job, Setup, Step
@@ -144,7 +145,7 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     if not is_at_home(cycle, work.machine):
         return _misfit(step, number, cycle, work)
     seen = BENCHES[work.machine.kind].seen(cycle, step.values, work)
-    cycle, work, surfaces = seen.cycle, seen.work, seen.surfaces
+    cycle, whole, work, surfaces = seen.cycle, work, seen.work, seen.surfaces
     answers = cycle.answers(step.values, work)
     for surface in surfaces[:1]:
         answers = answers.with_problems((*answers.problems, *pointing_problems(surface, answers.values)))
@@ -152,7 +153,7 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     if cycle.repeat is not None:
         return _plan_repeat(step, number, cycle, answers, work, wanted)
     if cycle.expand is not None:
-        return _plan_recipe(step, number, cycle, answers, work, wanted)
+        return _plan_recipe(step, number, answers, seen, whole, wanted)
     try:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
@@ -183,22 +184,23 @@ def _left(answers: Answers, moves: tuple[Move, ...]) -> tuple[Move, ...]:
     return (*moves, Retract()) if moves and answers.values.get("retreat") == "top" else moves
 
 
-def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:
-    """A recipe: its single steps planned one after another; what is wrong with one is wrong with the recipe."""
+def _plan_recipe(step: Step, number: int, answers: Answers, seen: Seen, whole: Work, wanted: bool) -> StepPlan:
+    """A recipe: its single steps planned one after another in the ``whole`` stock; what is wrong with one is wrong with the recipe."""
+    cycle, work = seen.cycle, seen.work
     assert cycle.expand is not None
+    where_on = {key: step.values[key] for key in ON_SURFACE if key in step.values} if seen.surfaces else {}
     try:
         singles = cycle.expand(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         singles = ()
     parts: list[StepPlan] = []
     problems = list(answers.problems)
-    then = work
+    then = whole
     for single in singles:
-        part = _plan_step(
-            Step(id=step.id, cycle=single.cycle, name=single.name, values=single.values), number, then, wanted
-        )
+        values = {**where_on, **single.values}
+        part = _plan_step(Step(id=step.id, cycle=single.cycle, name=single.name, values=values), number, then, wanted)
         parts.append(part)
-        then = then.after(part.removals)
+        then = then.after(part.removals, on=part.surfaces)
         where = single.field if single.field not in answers.hidden else "tool"
         problems += [p.at(where) for p in part.answers.problems]
         if part.answers.missing and not answers.missing:
@@ -207,7 +209,7 @@ def _plan_recipe(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
     removals = tuple(r for p in parts for r in p.removals)
     if parts:
         parts[-1] = replace(parts[-1], moves=_left(answers, parts[-1].moves))
-    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts))
+    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), surfaces=seen.surfaces)
 
 
 def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:

@@ -13,10 +13,11 @@ from scipy.integrate import quad
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
-from bastler.core.gcode.motion import CHANGE, FEED
+from bastler.core.gcode.motion import ARC, CHANGE, FEED, THREAD
 from bastler.core.geometry.surface import Surface
 from bastler.core.geometry.underside import slope_of
 from bastler.core.job.document import Job, Step
+from bastler.core.moves import Turn
 from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.hub import BOLTS, FACE, HANDLES, MACHINES, TURN, hub
@@ -186,3 +187,111 @@ def test_turning_after_drilling_takes_the_drilled_metal_along() -> None:
     assert "gouge" not in kinds(found)
     whole = checked(hub(FACE, late, HANDLES))
     assert found.volume_after == pytest.approx(whole.volume_after, rel=2e-4)
+
+
+# milling the end face
+
+
+def on_face(cycle: str, **values: str) -> Step:
+    return Step(id=cycle, cycle=cycle, values={"works_on": "end", "tool": "8", **values})
+
+
+POCKET = on_face("pocket", centre_x="4", centre_y="-3", length="24", width="18", corner="3.5", depth="6", angle="20")
+FACES = {
+    "pocket": (POCKET, 6 * (24 * 18 - (4 - math.pi) * 3.5**2)),
+    "round": (on_face("round", pattern="points", points="-8, 5", diameter="30", depth="5"), math.pi * 15**2 * 5),
+    "outside": (
+        on_face(
+            "outside", shape="rectangle", centre_x="0", centre_y="0", length="36", width="30", corner="0", depth="8"
+        ),
+        (math.pi * 29**2 - 36 * 30) * 8,
+    ),
+}
+
+
+@pytest.mark.parametrize("machine", MACHINES.values())
+@pytest.mark.parametrize("cycle", FACES)
+def test_an_end_face_is_milled_as_a_block_is(cycle: str, machine: str) -> None:
+    step, exact = FACES[cycle]
+    found = checked(hub(FACE, TURN, step, machine=machine))
+    assert kinds(found) == set()
+    removed = found.report()["steps"][-1]["removed_mm3"]
+    assert removed == pytest.approx(exact, rel=0.002)
+
+
+def test_across_the_axis_it_feeds_as_c_can_follow() -> None:
+    """A groove straight through the middle: |v| / d stays within what C turns, but for the last hair."""
+    job = hub(FACE, TURN, on_face("round", pattern="points", points="0, 0", diameter="16", depth="4"))
+    found, turns = checked(job), plan(job).frame.machine.axis("C")
+    assert turns is not None
+    m = found.motion
+    for i in np.flatnonzero((m.driver > 0) & (m.kind != CHANGE) & (m.c0 != m.c1)):
+        p = m.chords(i, 0.02)
+        if np.hypot(p[:, 0], p[:, 1]).min() < 0.1 or not m.feed[i]:
+            continue
+        swung = np.abs(np.diff(np.unwrap(np.arctan2(p[:, 1], p[:, 0]))))
+        minutes = np.linalg.norm(np.diff(p, axis=0), axis=1) / m.feed[i]
+        assert (np.degrees(swung) <= 1.03 * turns.rapid * minutes + 1e-6).all()
+
+
+def test_moves_in_the_plane_of_the_face_are_read_as_they_were_planned() -> None:
+    """The tool's way in the part against the plan's moves on the surface."""
+    job = hub(FACE, TURN, POCKET)
+    ends = [(m.x, m.y) for m in plan(job).steps[2].moves if isinstance(m, Turn)]
+    m = checked(job).motion
+    arcs = np.flatnonzero((m.driver > 0) & (m.kind == ARC))
+    read = m.end[arcs][:, :2]
+    for x, y in ends:
+        assert np.hypot(*(read - (x, y)).T).min() < 0.002
+
+
+FACE_FAULTS = [
+    (r"N\d+ G12\.1\n", "", "the plane of the face isn't switched on"),
+    (r"G12\.1", "G0 C40.\nG12.1", "C doesn't stand at 0"),
+    (r"M45\n", "\n", "no axis at all"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("wrong", "instead", "why"), FACE_FAULTS, ids=[f[2] for f in FACE_FAULTS])
+def test_a_fault_in_a_text_for_the_face_is_found(wrong: str, instead: str, why: str) -> None:
+    job = hub(FACE, TURN, POCKET)
+    text = posted(job)
+    spoilt = re.sub(wrong, instead, text, count=1)
+    assert spoilt != text
+    assert any(f.severity == "stop" for f in checked(job, spoilt).findings), why
+
+
+# threads
+
+M5 = {"hole": "thread", "thread": "M5", "depth": "10"}
+THREADS = {
+    "end": Step(id="m5", cycle="recipe", values={**BOLTS.values, **M5, "tool": ""}),
+    "round": Step(id="m5", cycle="recipe", values={k: v for k, v in HANDLES.values.items() if k != "tool"} | M5),
+}
+
+
+@pytest.mark.parametrize("machine", MACHINES.values())
+@pytest.mark.parametrize("on", THREADS)
+def test_threads_are_made_by_a_recipe(on: str, machine: str) -> None:
+    job = hub(FACE, TURN, THREADS[on], machine=machine)
+    found, step = checked(job), plan(job).steps[2]
+    assert [p.cycle.id for p in step.parts] == ["spot", "drill", "tap"]
+    assert {p.tool.driven for p in step.parts if p.tool} == {"along" if on == "end" else "across"}
+    assert kinds(found) == set()
+    m = found.motion
+    taps = np.flatnonzero((m.driver > 0) & (m.kind == THREAD))
+    assert len(taps) == 2 * (5 if on == "end" else 3)
+    assert m.feed[taps] / m.speed[taps] == pytest.approx(0.8, rel=1e-3)
+    assert m.turn[taps].tolist() == [1, -1] * (len(taps) // 2)
+
+
+@pytest.mark.parametrize(
+    ("wrong", "instead", "kind"),
+    [(r"(G84 Z-12\.4) F448", r"\1 F500", "wrong-pitch"), (r"G1 Z-\d+\.\d+ F120", "G1 Z-1. F120", "tap-hole")],
+)
+def test_a_wrong_tap_is_found(wrong: str, instead: str, kind: str) -> None:
+    job = hub(FACE, TURN, THREADS["end"])
+    text = posted(job)
+    spoilt = re.sub(wrong, instead, text, count=1)
+    assert spoilt != text
+    assert kind in kinds(checked(job, spoilt))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence, ValuesView
 from functools import cache
 
 from msgspec.structs import replace
@@ -42,6 +42,9 @@ SURFACE_FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
+ON_SURFACE = tuple(f.key for f in SURFACE_FIELDS)
+
+
 @cache
 def surfaced(cycle: Cycle) -> Cycle:
     """The same cycle with the fields that say on which surface it works."""
@@ -67,6 +70,26 @@ def with_driven_tools(machine: Machine) -> Machine:
     return replace(machine, spindles=(replace(driven, chuck=machine.spindle.chuck), *machine.spindles))
 
 
+class PointedTools(Mapping[int, Tool]):
+    """All tools by number, so that any can be named; who looks through them, as a suggestion does, sees those that point the right way."""
+
+    def __init__(self, tools: Mapping[int, Tool], points: str) -> None:
+        self._all, self._points = tools, points
+
+    def __getitem__(self, number: int) -> Tool:
+        return self._all[number]
+
+    def __iter__(self) -> Iterator[int]:
+        return iter(self._all)
+
+    def __len__(self) -> int:
+        return len(self._all)
+
+    def values(self) -> ValuesView[Tool]:
+        """Those that point the right way."""
+        return {n: t for n, t in self._all.items() if t.driven == self._points}.values()
+
+
 def seen_from(surface: Surface, work: Work) -> Work:
     """The stock as it looks from a surface: a box round it, never too low, and what was cut there before."""
     stock = work.lathe.stock
@@ -78,7 +101,7 @@ def seen_from(surface: Surface, work: Work) -> Work:
         above = work.block.size[0] / 2 - surface.distance
         block = Box(z0, z1, -radius, radius, -surface.distance - radius, radius - surface.distance)
         part, clearance = replace(block, z1=0.0), max(above, block.z1) + work.clearance - work.block.z1
-    tools = dict(sorted(work.tools.items(), key=lambda t: t[1].driven != surface.points))
+    tools = PointedTools(work.tools, surface.points)
     done = tuple(r for where, r in work.carved if where == surface)
     return replace(
         work, block=block, part=part, clearance=clearance, tools=tools, done=done, machine=with_driven_tools(work.machine), surface=surface

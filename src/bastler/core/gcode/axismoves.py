@@ -11,7 +11,7 @@ from collections.abc import Mapping
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMoves
-from bastler.core.gcode.motion import ARC, FEED, RAPID, Driven
+from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD, Driven
 from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
@@ -117,6 +117,34 @@ class AxisMoves(LatheMoves):
         if s.motion == 1:
             self._ask_for_driven()
         self._turn_to(target, self._angle(words), FEED if s.motion == 1 else RAPID)
+
+    def tap_driven(self, words: Mapping[str, float], *, across: bool) -> None:
+        """Down in step with the driven spindle, by R from where it is and to Z or X; turned round, and out the same way. C and the other axis first."""
+        s = self.state
+        if not self._is_axis:
+            word = self.codes.word("axis_on")
+            self._once("axis-mode", f"A driven tool taps while the main spindle is no axis. Write {word} before.")
+            return
+        self.use("XZUWCHRFPQ")
+        deep = "X" if across else "Z"
+        target = self._place({k: v for k, v in words.items() if k in "XZUW"})
+        if deep not in words:
+            self.find("missing-word", "stop", f"The tapping cycle has no depth. Add {deep}.")
+            return
+        k = 0 if across else 2
+        level = [target[0], 0.0, target[2]]
+        level[k] = s.nose[k]
+        self._turn_to(level, self._angle(words), RAPID)
+        level[k] += words.get("R", 0.0) * s.scale / (2 if across else 1)
+        self._turn_to(list(level), self._c, RAPID)
+        if "F" in words and words["F"] > 0:
+            s.feed = words["F"] * s.scale
+        self._ask_for_driven()
+        turning = self._driven
+        self._turn_to(target, self._c, THREAD)
+        self._driven = -turning
+        self._turn_to(level, self._c, THREAD)
+        self._driven = turning
 
     # moves in X and Y of the end face, which the control turns into X and C
 
@@ -240,7 +268,7 @@ class AxisMoves(LatheMoves):
         step = min(2 * math.acos(max(1 - CHORD_MM / radius, -1.0)), COARSEST_RAD)
         count = max(math.ceil(abs(turned) / step), 1)
         tool = self.control.tools.get(s.tool)
-        feed = self._per_minute(self._driven_speed) if kind == FEED else 0.0
+        feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for k in range(count):
             a, b = k / count, (k + 1) / count
             (p, cp), (q, cq) = (_at((x0, z0, c0), (x1, z1, c), share) for share in (a, b))

@@ -112,6 +112,9 @@ class LatheCycles(AxisMoves):
         """G84 on the axis: at rapid by R to the start plane (where it is, without R), down in step with the spindle to Z, P milliseconds there,
         turned round, and out the same way."""
         s = self.state
+        if self._is_axis:
+            self.tap_driven(words, across=False)
+            return
         self.use("XZUWRFP")
         kept = self._cycle = {**self._cycle, **words}
         if "Z" not in kept and "W" not in kept:

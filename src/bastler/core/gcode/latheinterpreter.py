@@ -25,7 +25,7 @@ SETTINGS = {
 }  # fmt: skip
 FEET_PER_METRE = 0.3048
 LIMIT_SHARE = 1.001
-TAP = 84
+TAP, TAP_ACROSS = 84, 88
 
 
 @dataclass
@@ -195,7 +195,7 @@ class LatheInterpreter(LatheCycles):
                 if g.motion is not None:
                     self.find("syntax", "stop", f"G{g.motion} and G{code:g} stand on one line. Put them on two.")
                 g.motion = MOTION_OF.get(what, int(code))
-            elif what in BLOCKS or what in SINGLES or what == "tap":
+            elif what in BLOCKS or what in SINGLES or what in ("tap", "tap_across"):
                 g.motion, g.single = int(code), SINGLES.get(what)
             elif not self._switched(what, code) and what not in QUIET and what != "plane_zx":
                 g.acts.add(what)
@@ -211,7 +211,7 @@ class LatheInterpreter(LatheCycles):
         elif what == "work_offset":
             self._work_offset(code)
         elif what == "cancel":
-            s.motion = 0 if s.motion in (UNREAD, TAP) else s.motion
+            s.motion = 0 if s.motion in (UNREAD, TAP, TAP_ACROSS) else s.motion
         elif what in ("polar_moves", "polar_moves_off"):
             self.switch_polar(on=what == "polar_moves")
         elif what == "look_ahead":
@@ -269,6 +269,9 @@ class LatheInterpreter(LatheCycles):
         elif s.motion == TAP:
             if motion == TAP or has_place:
                 self._tap(words)
+        elif s.motion == TAP_ACROSS:
+            if motion == TAP_ACROSS or has_place:
+                self.tap_driven(words, across=True)
         elif has_place:
             if self._single_now is not None:
                 self._single(self._single_now, words)

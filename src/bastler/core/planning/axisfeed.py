@@ -16,7 +16,6 @@ NEAREST_MM = 0.05
 """Nearer than this the tool goes straight through the axis: C turns half round there, as fast as it can."""
 SHORTEST_MM = 0.5
 """Of a straight way that is parted."""
-SAMPLES = 24
 
 
 def followed(moves: tuple[Move, ...], most_deg_per_min: float) -> tuple[Move, ...]:
@@ -30,8 +29,7 @@ def followed(moves: tuple[Move, ...], most_deg_per_min: float) -> tuple[Move, ..
             result += _parted(here, to, move, rate)
             here = to
         elif isinstance(move, Turn):
-            least = min(math.hypot(*p) for p in _along(here, move))
-            result.append(replace(move, feed=held(move.feed, rate, least)))
+            result.append(replace(move, feed=held(move.feed, rate, _nearest_on_arc(here, move))))
             here = (move.x, move.y)
         else:
             if isinstance(move, Rapid):
@@ -61,9 +59,11 @@ def _parted(a: Point, b: Point, move: Feed, rate: float) -> list[Move]:
     return [*_parted(a, middle, move, rate), *_parted(middle, b, move, rate)]
 
 
-def _along(start: Point, move: Turn) -> list[Point]:
-    """Places along an arc."""
-    (cx, cy), sweep = move.centre, arc_sweep(start, Arc((move.x, move.y), move.centre, move.ccw))
-    r, begin = math.dist(start, move.centre), math.atan2(start[1] - cy, start[0] - cx)
-    angles = (begin + sweep * k / SAMPLES for k in range(SAMPLES + 1))
-    return [(cx + r * math.cos(a), cy + r * math.sin(a)) for a in angles]
+def _nearest_on_arc(start: Point, move: Turn) -> float:
+    """How near an arc comes to the axis, mm: where it faces it, if it goes round there, else at one of its ends."""
+    (cx, cy), end = move.centre, (move.x, move.y)
+    sweep = arc_sweep(start, Arc(end, move.centre, move.ccw))
+    begin, facing = math.atan2(start[1] - cy, start[0] - cx), math.atan2(-cy, -cx)
+    turned = (facing - begin) % math.tau if sweep > 0 else (begin - facing) % math.tau
+    ends = min(math.hypot(*start), math.hypot(*end))
+    return min(ends, abs(math.dist(start, move.centre) - math.hypot(cx, cy))) if turned <= abs(sweep) else ends

@@ -12,6 +12,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import is_at_home
 from bastler.core.cycles.base import Cycle
+from bastler.core.cycles.surfacing import pointing_problems
 from bastler.core.fields import Answers, Field, Unanswered, typed_text
 from bastler.core.planning.work import Work
 from bastler.core.plans.plan import StepPlan
@@ -47,6 +48,8 @@ def _judged(step: StepPlan, field: Field, tool: Tool) -> Choice:
     suggested = proposal is not None and proposal.text == str(tool.number)
     answers = _answers(step.cycle, {**typed, field.key: str(tool.number)}, work)
     problems = answers.problems
+    for surface in step.surfaces[:1]:
+        problems = (*problems, *pointing_problems(surface, answers.values))
     wrong = next((p for p in problems if p.blocks and p.field == field.key), None)
     wrong = wrong or next((p for p in problems if p.blocks), None)
     if wrong is not None:

@@ -151,11 +151,13 @@ class LatheWords(Struct, frozen=True):
 class DrivenWords(Struct, frozen=True):
     """How a lathe works with driven tools: lines that make the main spindle an axis and a spindle again, with feeds per minute between; words of the driven
     spindle, of the brake that holds the axis, and of moves in X and Y of the end face, as X (a diameter) and C (a length), by the control's own polar interpolation
-    (empty where there is none)."""
+    (empty where there is none); lines of rigid tapping along the axis and across it, none where the control has no such cycle."""
 
     begin: list[str]
     end: list[str]
     turn_on: str
+    tap_along: list[str] = []
+    tap_across: list[str] = []
     driven_right: str = ""
     driven_left: str = ""
     driven_stop: str = ""

@@ -10,7 +10,21 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
 from bastler.core.geometry.surface import Surface
-from bastler.core.moves import Bore, Drill, Dwell, Feed, Move, Note, OwnText, Pause, Rapid, Retract, Turn
+from bastler.core.moves import (
+    Bore,
+    Drill,
+    Dwell,
+    Feed,
+    Move,
+    Note,
+    OwnText,
+    Pause,
+    Rapid,
+    Retract,
+    Tap,
+    Turn,
+    TurnSpindle,
+)
 from bastler.core.planning.axisfeed import held, nearest
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
@@ -23,6 +37,8 @@ if TYPE_CHECKING:
 
 ON_AXIS_MM = 1e-6
 SAME_DEGREES = 1e-6
+TURNS, MOST_DEGREES = (-2, -1, 0, 1), 360.0
+"""C is counted on, and never goes further than this."""
 
 
 class DrivenWriter:
@@ -87,6 +103,7 @@ class DrivenWriter:
         writer.line(words.polar_moves)
         writer.forget()
         self.polar, writer.here[1] = True, writer.rounded(0.0)
+        self.at = [away, 0.0, writer.plan.frame.clearance]
 
     def _end_polar(self) -> None:
         """C stands where the tool is then."""
@@ -212,18 +229,48 @@ class DrivenWriter:
         self.at = [move.x, move.y, self.at[2] if move.z is None else move.z]
 
     def _c_word(self, degrees: float, *, nearest: bool = True) -> str:
-        """C the shortest way round, or nothing if it is there."""
+        """C the shortest way round that doesn't wind it up, or nothing if it is there."""
         if nearest:
-            degrees = self.c + (degrees - self.c + 180.0) % 360.0 - 180.0
+            base = degrees % 360.0
+            degrees = min(
+                (base + 360.0 * k for k in TURNS if abs(base + 360.0 * k) <= MOST_DEGREES),
+                key=lambda c: abs(c - self.c),
+            )
         if abs(degrees - self.c) < SAME_DEGREES:
             return ""
         text = f"{degrees:.3f}".rstrip("0")
         self.c = float(text)
         return f"C{text}"
 
-    def _holes(self, move: Drill | Bore) -> None:
+    def _holes(self, move: Drill | Bore | Tap) -> None:
         for simple in written_out(move, self.writer.dialect.holes):
             self.move(simple)
+
+    def _tap(self, move: Tap) -> None:
+        """By the control's own cycle, or in a floating holder by moves."""
+        lines = self.words.tap_along if self.surface.on == "end" else self.words.tap_across
+        if not move.rigid or not lines:
+            self._holes(move)
+            return
+        writer = self.writer
+        bottom = {"z": writer.length(move.bottom), "x": writer.length(2 * (self.surface.distance + move.bottom))}
+        for x, y in move.points:
+            self.move(Rapid(x, y))
+            self.move(Rapid(z=move.start))
+            writer.block(lines, speed=writer.speed(move.speed), feed=writer.feed(move.pitch * move.speed, 3), **bottom)
+            writer.forget()
+            if move.back > move.start:
+                self.move(Rapid(z=move.back))
+
+    def _turn_back(self, move: TurnSpindle) -> None:
+        """The driven spindle turned round, as a tap in a floating holder wants it."""
+        word = {"right": self.words.driven_right, "left": self.words.driven_left, "stop": self.words.driven_stop}.get(
+            move.turn, ""
+        )
+        if not word:
+            raise Unusable("A driven spindle can't be stopped at an angle. Choose another way out of the hole.")
+        self.writer.line(word)
+        self.turns = ""
 
     def _retract(self, _: Retract) -> None:
         """Out to where tools are changed."""
@@ -237,7 +284,7 @@ class DrivenWriter:
         self.writer.move(move)
 
     _WRITERS: dict[type | tuple[type, ...], Callable[..., None]] = {
-        Rapid: _rapid, Feed: _feed, Turn: _arc, (Drill, Bore): _holes, Retract: _retract, (Dwell, Note, Pause, OwnText): _plain,
+        Rapid: _rapid, Feed: _feed, Turn: _arc, (Drill, Bore): _holes, Tap: _tap, TurnSpindle: _turn_back, Retract: _retract, (Dwell, Note, Pause, OwnText): _plain,
     }  # fmt: skip
 
 

@@ -9,17 +9,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import FEED, RAPID
+from bastler.core.gcode.motion import FEED, RAPID, THREAD
 from bastler.core.planning.axisfeed import NEAREST_MM
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
 from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
 from bastler.core.verify.dexels import Dexels
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
+from bastler.core.verify.taps import PITCH_SHARE, hole_radii
 from bastler.core.verify.verdict import Verdict
 
 CUTS_MM3 = 0.01
 SPEED_NOTICED = 0.5
+SOLID_SHARE = 1.3
+"""A tap that takes so much more than its thread is in the full, or in too narrow a hole."""
 SWING_SHARE, SWING_CHORD_MM = 1.02, 0.02
 WORDS = {
     EDGE: ("rapid-in-stock", "A rapid move of {tool} goes through metal at {at}. Go round it, or cut there first."),
@@ -64,6 +67,7 @@ class DrivenJudge(Verdict):
                 name = self.name(tool) if tool is not None else f"T{self.motion.tool[one.move]}"
                 self.add(kind, "stop", text.format(tool=name, at=self.zxc(one.at)), one.move, self.told(one.at))
         self._turns(happened)
+        self.taps(happened)
 
     def _turns(self, happened: Happened) -> None:
         m, machine = self.motion, self.plan.frame.machine
@@ -101,6 +105,33 @@ class DrivenJudge(Verdict):
             self.gathered(
                 "speed-limit", "warn", f"A feed of {typed} is more than the machine's {most}. Lower it.", much
             )
+
+    def taps(self, happened: Happened) -> None:
+        """The pitch of each tap, and the hole that it goes into."""
+        m = self.motion
+        for number, tool in self.plan.tools.items():
+            down = np.flatnonzero((m.driver > 0) & (m.tool == number) & (m.kind == THREAD) & (happened.removed > 0))
+            if tool.kind != "tap" or tool.pitch <= 0 or not len(down):
+                continue
+            pitch = np.divide(m.feed[down], m.speed[down], out=np.full(len(down), tool.pitch), where=m.speed[down] > 0)
+            off = down[np.abs(pitch - tool.pitch) > PITCH_SHARE * tool.pitch]
+            if len(off):
+                has, right = (
+                    show(float(p), units=self.plan.job.units, digits=4)
+                    for p in (m.feed[off[0]] / m.speed[off[0]], tool.pitch)
+                )
+                self.gathered(
+                    "wrong-pitch",
+                    "stop",
+                    f"F makes a pitch of {has}; {self.name(tool)} has {right}. Write F as pitch times S.",
+                    off,
+                )
+            least, core, _ = hole_radii(tool)
+            deep = np.linalg.norm(m.end[down] - m.start[down], axis=1)
+            solid = down[happened.removed[down] > SOLID_SHARE * np.pi * (tool.radius**2 - least**2) * deep]
+            if len(solid):
+                text = f"{self.name(tool)} goes where there is no hole, or into one that is too narrow. Drill Ø{show(2 * core, units=self.plan.job.units, digits=3)} before."
+                self.gathered("tap-hole", "stop", text, solid)
 
     def _swings(self, mine: NDArray[np.bool_]) -> None:
         """Moves across an end face so near to the axis that C can't turn fast enough."""

@@ -96,13 +96,18 @@ class LatheTrial:
         return replace(picture, surface=shown.surface, cell=self.milled.metal().cell)
 
     def without_threads(self, happened: Happened) -> Happened:
-        """Threads don't cut a section."""
-        return happened
+        """Threads don't cut a section; what a driven tap takes of the hole's wall is left out."""
+        tapped = self._tapped()
+        return replace(happened, removed=np.where(tapped, 0.0, happened.removed)) if tapped.any() else happened
+
+    def _tapped(self) -> NDArray[np.bool_]:
+        taps = [n for n, t in self.plan.tools.items() if t.kind == "tap"]
+        return np.asarray((self.motion.driver > 0) & np.isin(self.motion.tool, taps))
 
     def volumes(self, happened: Happened) -> tuple[float, float]:
         """Of the blank, and of one piece with what came off."""
         prism = self.round.prism
-        milled = self.milled.taken() if self.milled is not None else 0.0
+        milled = self.milled.taken() - float(happened.removed[self._tapped()].sum()) if self.milled is not None else 0.0
         return volume(self.blank, prism), volume(self._at_end.metal, prism) - milled
 
     def _finished(self) -> Area:

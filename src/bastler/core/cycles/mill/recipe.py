@@ -224,6 +224,7 @@ def _problems(v: Values, _: Work) -> list[Problem]:
 
 CYCLE = Cycle(
     id="recipe",
+    on_surfaces=True,
     rank=30,
     name="Hole recipe",
     words=("m6", "m8", "thread", "tapped", "fit", "screw", "holes", "recipe"),

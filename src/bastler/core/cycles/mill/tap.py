@@ -161,6 +161,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="tap",
+    on_surfaces=True,
     rank=65,
     name="Tap",
     words=("tap", "thread", "m6", "m8", "unc", "screw"),
