@@ -27,6 +27,7 @@ TOOLS = (
     *_both(6, "countersink", "countersink 16", diameter="16", flute_length="12", stick_out="40", tip_diameter="0"),
     *_both(7, "end-mill", "end mill 14", diameter="14", flute_length="25", stick_out="40", plunges="yes"),
     *_both(8, "end-mill", "end mill 6", diameter="6", flute_length="16", stick_out="30"),
+    *_both(23, "end-mill", "end mill 8", diameter="8", flute_length="20", stick_out="30", plunges="yes"),
     *_both(20, "tap", "tap M5", thread="M5", flute_length="14", stick_out="40"),
     *_both(21, "chamfer-mill", "chamfer mill 8", diameter="8", flute_length="6", stick_out="40"),
     ToolRecord(number=9, kind="drill", name="drill 8 standing", values={**HOLDER, "diameter": "8", "flute_length": "75", "stick_out": "85"}),

@@ -21,7 +21,17 @@ EXAMPLES = Path(__file__).parents[2] / "examples"
 
 
 @pytest.mark.parametrize(
-    "name", ["pressure-plate", "frame-foot-inch", "foot-pad", "drain-tray-insert", "spindle", "guide-bush-inch"]
+    "name",
+    [
+        "pressure-plate",
+        "frame-foot-inch",
+        "foot-pad",
+        "drain-tray-insert",
+        "spindle",
+        "guide-bush-inch",
+        "handle-hub",
+        "handle-hub-inch",
+    ],
 )
 def test_a_demo_job_has_nothing_to_change(name: str) -> None:
     job = store.load(EXAMPLES / f"{name}.bastler")

@@ -12,6 +12,7 @@ from bastler.core.tooling.machines import machines
 DEMO = "pressure-plate.bastler"
 TRAY = "drain-tray-insert.bastler"
 SPINDLE = "spindle.bastler"
+HUB = "handle-hub.bastler"
 BUSH = "guide-bush-inch.bastler"
 
 
@@ -29,6 +30,11 @@ SAMPLE_JOBS = (
     Sample("foot-pad.bastler", "Foot pad", "Milled from a round bar: round pockets, holes"),
     Sample("frame-foot-inch.bastler", "Frame foot", "Milled in inch: an upright shape, a pocket, threads"),
     Sample(SPINDLE, "Spindle", "Turned: a contour, a trapezoidal thread, grooves, part off"),
+    Sample(
+        HUB,
+        "Handle hub",
+        "Turned, and milled by driven tools: threads and a recess in the face, a keyway, holes round the side",
+    ),
     Sample(BUSH, "Guide bush", "Turned in inch: a bore, an inside groove, a thread"),
 )
 SAMPLES = {"mill": "tools.toml", "lathe": "lathe-tools.toml"}

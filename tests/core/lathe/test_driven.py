@@ -295,3 +295,47 @@ def test_a_wrong_tap_is_found(wrong: str, instead: str, kind: str) -> None:
     spoilt = re.sub(wrong, instead, text, count=1)
     assert spoilt != text
     assert kind in kinds(checked(job, spoilt))
+
+
+# slots
+
+
+def keyway(**values: str) -> Step:
+    place = {
+        "works_on": "round",
+        "from_axis": "29",
+        "at_angle": "30",
+        "centre_x": "-25",
+        "measured": "centres",
+        "length": "24",
+    }
+    return Step(id="key", cycle="slot", values={**place, **values})
+
+
+@pytest.mark.parametrize("machine", MACHINES.values())
+def test_a_keyway_is_its_closed_form(machine: str) -> None:
+    found = checked(hub(FACE, TURN, keyway(width="8", depth="4", tool="33"), machine=machine))
+    assert kinds(found) == set()
+    exact = quad(lambda y: (math.sqrt(29**2 - y * y) - 25) * (24 + 2 * math.sqrt(16 - y * y)), -4, 4)[0]
+    assert found.report()["steps"][-1]["removed_mm3"] == pytest.approx(exact, rel=0.003)
+
+
+def test_a_keyway_is_suggested_by_its_standard() -> None:
+    """ISO 773: over 50 up to 58 mm a key 16 wide, 6 deep in the shaft."""
+    answers = plan(hub(FACE, TURN, keyway())).steps[2].answers
+    assert answers.suggestions["from_axis"].text == "29"
+    assert (answers.suggestions["width"].text, answers.suggestions["depth"].text) == ("16", "6")
+    smaller = plan(hub(FACE, TURN, keyway(from_axis="12"))).steps[2].answers
+    assert (smaller.suggestions["width"].text, smaller.suggestions["depth"].text) == ("8", "4")
+
+
+def test_the_same_slot_moves_to_the_end_face() -> None:
+    there = keyway(width="8", depth="4", tool="23", works_on="end", centre_x="5", angle="30", length="20")
+    found = checked(hub(FACE, TURN, there))
+    assert kinds(found) == set()
+    assert found.report()["steps"][-1]["removed_mm3"] == pytest.approx(4 * (20 * 8 + math.pi * 16), rel=0.003)
+
+
+def test_a_slot_wider_than_its_tool_needs_a_y_axis_on_the_side() -> None:
+    step = plan(hub(FACE, TURN, keyway(width="10", depth="4", tool="33"))).steps[2]
+    assert [p.field for p in step.answers.problems if p.blocks] == ["works_on"]

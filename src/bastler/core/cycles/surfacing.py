@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping, Sequence, ValuesView
 from functools import cache
 
@@ -20,6 +21,8 @@ from bastler.core.tooling.machines import Machine
 from bastler.core.tooling.tools import Tool
 
 MOST_ROUND = 360
+FROM_FRONT_SHARE = 0.3
+"""So far along what stands out of the chuck the outside is taken, unless it is said."""
 ON_MIDDLE_MM = 0.001
 POINTING = {"along": "along the axis", "across": "towards the axis"}
 
@@ -28,8 +31,15 @@ def _aside(v: Values) -> bool:
     return bool(v.get("works_on", "end") != "end")
 
 
-def _suggest_distance(_: Values, w: Work) -> Suggestion:
-    return Suggestion(show(w.lathe.stock.bounds[3]), "the outside of the part by now")
+def _suggest_distance(__: Values, w: Work) -> Suggestion:
+    import shapely
+
+    stock = w.lathe.stock
+    z0, _, z1, r = stock.bounds
+    z = z1 - FROM_FRONT_SHARE * (z1 - max(z0, w.lathe.fixed.bounds[2] if not w.lathe.fixed.is_empty else z0))
+    line = shapely.intersection(stock, shapely.LineString([(z, 0.0), (z, r + 1.0)]))
+    radius = float(line.bounds[3]) if not line.is_empty else float(r)
+    return Suggestion(show(radius), f"the outside of the part at Z {show(z, units=w.units, digits=1)}")
 
 
 SURFACE_FIELDS: tuple[Field, ...] = (
@@ -49,6 +59,11 @@ ON_SURFACE = tuple(f.key for f in SURFACE_FIELDS)
 def surfaced(cycle: Cycle) -> Cycle:
     """The same cycle with the fields that say on which surface it works."""
     return replace(cycle, fields=(*SURFACE_FIELDS, *cycle.fields))
+
+
+def every_field(cycle: Cycle) -> tuple[Field, ...]:
+    """All that a step of a cycle may have been asked on some machine."""
+    return surfaced(cycle).fields if cycle.on_surfaces else cycle.fields
 
 
 def surfaces_of(typed: Mapping[str, str], work: Work) -> tuple[Surface, ...]:
@@ -133,11 +148,10 @@ def on_its_surface(
     turns = work.machine.axis("C")
     if problems or surface.on != "end" or turns is None:
         return moves, problems
-    slow = followed(moves, turns.rapid)
-    feeds = [m.feed for m in slow if isinstance(m, Feed | Turn)]
-    if slow == moves or not feeds:
+    slow, lowered = followed(moves, turns.rapid)
+    if lowered == math.inf:
         return slow, ()
-    least = said(min(feeds), Kind.FEED, work.units, 0)
+    least = said(lowered, Kind.FEED, work.units, 0)
     return slow, (
         Problem("feed", f"Near the axis it feeds slower, down to {least}: C turns no faster there.", blocks=False),
     )

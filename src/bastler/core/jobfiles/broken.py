@@ -12,6 +12,7 @@ from typing import Any
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.cycles.surfacing import every_field
 from bastler.core.data import Table
 from bastler.core.job.document import LONGEST_TEXT
 from bastler.core.tooling.kinds import KINDS
@@ -58,7 +59,7 @@ def _place(path: str, data: bytes) -> str:
 def _label(owner: Table, key: str) -> str:
     """The label of a field of a step or a tool, or its key where nobody knows it."""
     cycle, kind = str(owner.get("cycle", "")), str(owner.get("kind", ""))
-    fields = cycles()[cycle].fields if cycle in cycles() else KINDS[kind].fields if kind in KINDS else ()
+    fields = every_field(cycles()[cycle]) if cycle in cycles() else KINDS[kind].fields if kind in KINDS else ()
     return {f.key: f.label for f in fields}.get(key, f"“{key}”")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import msgspec
 
 from bastler.core.cycles import cycles
+from bastler.core.cycles.surfacing import every_field
 from bastler.core.data import Table
 from bastler.core.fields import Field
 from bastler.core.job.document import Job
@@ -38,7 +39,7 @@ def job_schema() -> Table:
     defs = schema["$defs"]
     defs["Step"]["properties"]["cycle"]["enum"] = sorted(cycles())
     defs["Step"]["allOf"] = [
-        {"if": {"properties": {"cycle": {"const": c.id}}}, "then": {"properties": {"values": _values(c.fields)}}}
+        {"if": {"properties": {"cycle": {"const": c.id}}}, "then": {"properties": {"values": _values(every_field(c))}}}
         for c in cycles().values()
     ]
     defs["ToolRecord"]["properties"]["kind"]["enum"] = sorted(KINDS)

@@ -10,6 +10,7 @@ import re
 from collections.abc import Callable, Mapping
 
 from bastler.core.cycles import cycles
+from bastler.core.cycles.surfacing import every_field
 from bastler.core.fields import Field
 from bastler.core.geometry.contour.facts import ANGLES
 from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, Step, ToolRecord
@@ -37,7 +38,7 @@ def in_units(job: Job, units: Units, *, keep_size: bool) -> Job:
         return {k: _text(t, kinds.get(k, Kind.TEXT), job.units, units) for k, t in typed.items()}
 
     def step(s: Step) -> Step:
-        changed: Step = s.changed(values=values(s.values, cycles()[s.cycle].fields))
+        changed: Step = s.changed(values=values(s.values, every_field(cycles()[s.cycle])))
         return changed
 
     def setup(s: Setup) -> Setup:

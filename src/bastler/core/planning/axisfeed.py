@@ -18,24 +18,29 @@ SHORTEST_MM = 0.5
 """Of a straight way that is parted."""
 
 
-def followed(moves: tuple[Move, ...], most_deg_per_min: float) -> tuple[Move, ...]:
-    """The same moves, fed no faster than C can turn."""
+def followed(moves: tuple[Move, ...], most_deg_per_min: float) -> tuple[tuple[Move, ...], float]:
+    """The same moves, fed no faster than C can turn; and the slowest feed that came of it, infinite if none had to be lowered."""
     rate = math.radians(most_deg_per_min)
     here: Point = (0.0, 0.0)
     result: list[Move] = []
+    least = math.inf
     for move in moves:
         if isinstance(move, Feed) and (move.x is not None or move.y is not None):
             to = (here[0] if move.x is None else move.x, here[1] if move.y is None else move.y)
-            result += _parted(here, to, move, rate)
+            parts = _parted(here, to, move, rate)
+            least = min([least, *(p.feed for p in parts if p.feed < move.feed)])
+            result += parts
             here = to
         elif isinstance(move, Turn):
-            result.append(replace(move, feed=held(move.feed, rate, _nearest_on_arc(here, move))))
+            slow = held(move.feed, rate, _nearest_on_arc(here, move))
+            least = min(least, slow) if slow < move.feed else least
+            result.append(replace(move, feed=slow))
             here = (move.x, move.y)
         else:
             if isinstance(move, Rapid):
                 here = (here[0] if move.x is None else move.x, here[1] if move.y is None else move.y)
             result.append(move)
-    return tuple(result)
+    return tuple(result), least
 
 
 def held(feed: float, rate: float, distance: float) -> float:
@@ -51,7 +56,7 @@ def nearest(a: Point, b: Point) -> float:
     return math.hypot(a[0] + t * dx, a[1] + t * dy)
 
 
-def _parted(a: Point, b: Point, move: Feed, rate: float) -> list[Move]:
+def _parted(a: Point, b: Point, move: Feed, rate: float) -> list[Feed]:
     slow = held(move.feed, rate, nearest(a, b))
     if slow >= move.feed or move.z is not None or math.dist(a, b) < 2 * SHORTEST_MM:
         return [replace(move, x=b[0], y=b[1], feed=slow)]
