@@ -30,6 +30,7 @@ TOOLS = (
     *_both(23, "end-mill", "end mill 8", diameter="8", flute_length="20", stick_out="30", plunges="yes"),
     *_both(20, "tap", "tap M5", thread="M5", flute_length="14", stick_out="40"),
     *_both(21, "chamfer-mill", "chamfer mill 8", diameter="8", flute_length="6", stick_out="40"),
+    ToolRecord(number=40, kind="parting-tool", name="parting blade 3", values={"width": "3", "corner_radius": "0.2", "deep": "32"}),
     ToolRecord(number=9, kind="drill", name="drill 8 standing", values={**HOLDER, "diameter": "8", "flute_length": "75", "stick_out": "85"}),
 )  # fmt: skip
 FACE = Step(id="face", cycle="end_face", values={"tool": "1", "face_z": "0"})

@@ -339,3 +339,21 @@ def test_the_same_slot_moves_to_the_end_face() -> None:
 def test_a_slot_wider_than_its_tool_needs_a_y_axis_on_the_side() -> None:
     step = plan(hub(FACE, TURN, keyway(width="10", depth="4", tool="33"))).steps[2]
     assert [p.field for p in step.answers.problems if p.blocks] == ["works_on"]
+
+
+# what comes off
+
+
+def test_a_piece_that_is_parted_off_keeps_its_holes() -> None:
+    """The finished shape is judged, and shown, with what lies in the catcher by then."""
+    off = Step(id="off", cycle="part_off", values={"back_z": "-50", "tool": "40"})
+    steps = (FACE, TURN, BOLTS, HANDLES)
+    whole, parted = checked(hub(*steps)), checked(hub(*steps, off))
+    assert kinds(parted) == set()
+    gone = math.pi * 30**2 * 3  # the bar behind the turned length
+    assert parted.volume_after == pytest.approx(whole.volume_after - gone, rel=2e-3)
+    surface = parted.section.surface
+    assert surface is not None
+    assert (surface[2] >= 0).sum() > 500
+    text = re.sub(r"G1 Z-13\.262 F120", "G1 Z-9.262 F120", parted.program.text, count=1)
+    assert "left-standing" in kinds(checked(hub(*steps, off), text))

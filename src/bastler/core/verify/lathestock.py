@@ -8,12 +8,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import Motion
-from bastler.core.geometry.halfsection import Area
+from bastler.core.geometry.halfsection import EMPTY, Area
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.dexels import Dexels, Kept
+from bastler.core.verify.dexels import Dexels
 from bastler.core.verify.mesh import Mesh
 from bastler.core.verify.netmesh import net
 from bastler.core.verify.pictures import Carving
@@ -29,10 +30,11 @@ DEEP_MM = 60.0
 
 @dataclass(frozen=True)
 class LatheState:
-    """A half section, and the dexels once there are any."""
+    """A half section, the dexels once there are any, and what has come off of the piece in work."""
 
     section: Area
-    dexels: Kept | None
+    dexels: Dexels | None
+    off: Area
 
 
 class LatheStock:
@@ -45,6 +47,8 @@ class LatheStock:
         self.round, self.fixed, self.tools, self._cell = turned, fixed, tools, cell
         self.dexels: Dexels | None = None
         self._synced: Area = turned.area
+        self.off: Area = EMPTY
+        self.first: tuple[Dexels, Area] | None = None
         self._held: Dexels | None = None
 
     @property
@@ -64,21 +68,38 @@ class LatheStock:
                 metal = self.metal()
                 found.take(metal.cut(motion, self.tools, a, b, first, self._holding()), a - low)
             else:
-                found.take(self.round.cut(motion, a, b, first), a - low)
+                now = self.round.cut(motion, a, b, first)
+                found.take(now, a - low)
+                self._parted(now)
         return found
 
     def metal(self) -> Dexels:
         """The dexels, with all that was turned by now."""
-        area = self.round.area
+        area = shapely.union_all([self.round.area, self.off]) if not self.off.is_empty else self.round.area
         if self.dexels is None:
             z0, _, z1, r = area.bounds
             r += ROOM_MM
             self.dexels = Dexels((-r, r, -r, r, z0 - ROOM_MM, z1 + ROOM_MM), self._cell)
             self.dexels.keep_turned(area)
-        elif area is not self._synced:
+        elif not area.equals(self._synced):
             self.dexels.keep_turned(area)
         self._synced = area
         return self.dexels
+
+    def _parted(self, now: Happened) -> None:
+        """What has come off still counts as the piece in work, until the bar comes forward for the next."""
+        for area in now.parted.values():
+            self.off = shapely.union_all([self.off, area])
+        for _, before in now.fed.values():
+            if self.dexels is not None and self.first is None:
+                area = shapely.union_all([before, self.off])
+                self.dexels.keep_turned(area)
+                self.first = (self.dexels, area)
+            self.dexels, self.off = None, EMPTY
+
+    def finished(self) -> Dexels:
+        """The first piece, as it was when the bar came forward, or as it is now."""
+        return self.first[0] if self.first is not None else self.metal()
 
     def milled(self) -> Dexels | None:
         """The dexels as the metal is now; none while no driven tool has cut."""
@@ -95,7 +116,7 @@ class LatheStock:
     def state(self) -> LatheState:
         """Both as they are now."""
         milled = self.milled()
-        return LatheState(self.round.state(), milled.state() if milled is not None else None)
+        return LatheState(self.round.state(), milled.copy() if milled is not None else None, self.off)
 
     def shown(self) -> Area | Carving:
         """The half section, with the surface of the whole once a driven tool has cut."""
@@ -108,16 +129,8 @@ class LatheStock:
     def restore(self, state: LatheState) -> None:
         """Both as they were."""
         self.round.restore(state.section)
-        self._synced = state.section
-        if state.dexels is None:
-            self.dexels = None
-        else:
-            self.dexels = self.dexels or Dexels(self._bounds(), self._cell)
-            self.dexels.restore(state.dexels)
-
-    def _bounds(self) -> tuple[float, float, float, float, float, float]:
-        z0, _, z1, r = self.round.blank.bounds
-        return (-r, r, -r, r, z0, z1)
+        self._synced, self.off = shapely.union_all([state.section, state.off]), state.off
+        self.dexels = state.dexels.copy() if state.dexels is not None else None
 
     def volume(self) -> float:
         """Metal left, mm³: that of the section, less what driven tools took of it."""
@@ -125,11 +138,11 @@ class LatheStock:
 
     def taken(self) -> float:
         """What driven tools took of the part that is turned, mm³: against rays through the same part, so that how finely these lie matters little."""
-        milled = self.milled()
-        if milled is None:
+        if self.first is None and self.milled() is None:
             return 0.0
+        milled, area = self.first or (self.metal(), self._synced)
         whole = Dexels(milled.bounds, milled.cell)
-        whole.keep_turned(self.round.area)
+        whole.keep_turned(area)
         return whole.volume() - milled.volume()
 
     def compare(self, finished: list[Area]) -> Difference:

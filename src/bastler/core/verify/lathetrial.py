@@ -58,7 +58,7 @@ class LatheTrial:
         self._at_end = _AtEnd(stands, fallen, self._finished())
         if self.driven is not None and self.milled is not None:
             self.driven.moves(happened)
-            self.driven.shape(self.milled.metal())
+            self.driven.shape(self.milled.finished())
             judge.findings += self.driven.findings
         judge.moves(self._of_main(happened))
         judge.machine()

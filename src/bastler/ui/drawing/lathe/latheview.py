@@ -69,21 +69,17 @@ def paint_part(p: QPainter, view: Projection, t: Theme, stock: Area, blank: Area
     pens.hatch(p, upper, t.hatch)
     p.setPen(pens.edge(t.ink))
     p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawPath(_open_path(view, stock))
-    outside = (
-        shapely.union_all([shapely.Polygon(one.exterior) for one in polygons(_filled(stock))])
-        if not stock.is_empty
-        else stock
-    )
+    p.drawPath(open_path(view, stock))
+    outside = seen_outside(stock)
     p.setPen(Qt.PenStyle.NoPen)
     p.setBrush(pens.tint(t.stock, 0.35))
     p.drawPath(area_path(view, outside, -1.0))
     p.setPen(pens.edge(t.ink))
     p.setBrush(Qt.BrushStyle.NoBrush)
-    p.drawPath(_open_path(view, outside, -1.0))
+    p.drawPath(open_path(view, outside, -1.0))
     p.setPen(pens.pen(t.ink, 1.4))
     last = math.inf
-    for z, r in sorted(_edges(outside), reverse=True):
+    for z, r in sorted(edges_of(outside), reverse=True):
         if (last - z) * view.scale < CLOSE_PX:
             continue
         last = z
@@ -102,7 +98,7 @@ def paint_flats(p: QPainter, view: Projection, t: Theme, stock: Area, prism: Fla
         p.drawLine(QLineF(view.at((z0, -r)), view.at((z1, -r))))
 
 
-def _open_path(view: Projection, area: Area, side: float = 1.0) -> QPainterPath:
+def open_path(view: Projection, area: Area, side: float = 1.0) -> QPainterPath:
     """The edges of an area without those along the axis."""
     path = QPainterPath()
     for one in polygons(area):
@@ -114,6 +110,13 @@ def _open_path(view: Projection, area: Area, side: float = 1.0) -> QPainterPath:
                         path.moveTo(view.at(a))
                     path.lineTo(view.at(b))
     return path
+
+
+def seen_outside(stock: Area) -> Area:
+    """What is seen of a part from outside, without its bores."""
+    if stock.is_empty:
+        return stock
+    return shapely.union_all([shapely.Polygon(one.exterior) for one in polygons(_filled(stock))])
 
 
 def _filled(stock: Area) -> Area:
@@ -132,7 +135,7 @@ def _pairs(one: shapely.Polygon) -> list[tuple[tuple[float, float], tuple[float,
     return list(zip(ring, ring[1:], strict=False))
 
 
-def _edges(area: Area) -> list[tuple[float, float]]:
+def edges_of(area: Area) -> list[tuple[float, float]]:
     """Places where the outside bends sharply: circles seen from the side."""
     found = []
     for one in polygons(area):

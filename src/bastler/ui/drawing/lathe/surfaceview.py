@@ -18,7 +18,7 @@ from bastler.core.plans.plan import StepPlan
 from bastler.core.quantities import Kind, show
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.features import paint_crosses, paint_dimensions, paint_outlines
-from bastler.ui.drawing.lathe.latheview import area_path, extent
+from bastler.ui.drawing.lathe.latheview import area_path, edges_of, extent, open_path, seen_outside
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
@@ -152,29 +152,22 @@ def _front_points(stock: Area) -> list[tuple[float, float]]:
 
 def _outside(sheet: Sheet, p: QPainter, view: Projection, stock: Area) -> None:
     """The part from outside, Z to the right."""
-    t = sheet.theme
-    outside = shapely.union_all(
-        [shapely.Polygon([(z0, 0.0), (z1, 0.0), (z1, r1), (z0, r0)]) for (z0, r0), (z1, r1) in _skyline(stock)]
-    )
+    t, outside = sheet.theme, seen_outside(stock)
     for side in (1.0, -1.0):
         path = area_path(view, outside, side)
         p.setPen(Qt.PenStyle.NoPen)
         p.setBrush(pens.tint(t.stock, 0.35))
         p.drawPath(path)
         p.setPen(pens.edge(t.ink))
-        for (z0, r0), (z1, r1) in _skyline(stock):
-            p.drawLine(view.at((z0, side * r0)), view.at((z1, side * r1)))
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.drawPath(open_path(view, outside, side))
         sheet.texts.edge(path)
+    p.setPen(pens.pen(t.ink, 1.4))
+    for z, r in edges_of(outside):
+        p.drawLine(view.at((z, -r)), view.at((z, r)))
     z0, _, z1, _ = stock.bounds if not stock.is_empty else (0.0, 0.0, 1.0, 1.0)
     p.setPen(pens.chain(t.soft_ink))
     p.drawLine(view.at((z0, 0.0)) - QPointF(C_MARK_PX, 0), view.at((z1, 0.0)) + QPointF(C_MARK_PX, 0))
-
-
-def _skyline(stock: Area) -> list[tuple[tuple[float, float], tuple[float, float]]]:
-    """Pieces of the outline that are seen from outside, with the ends of the part."""
-    ring = [(float(z), float(r)) for one in shapely.get_parts(stock) for z, r in one.exterior.simplify(0.02).coords]
-    pairs = [(a, b) for a, b in zip(ring, ring[1:], strict=False) if max(a[1], b[1]) > 1e-6]
-    return [(a, b) for a, b in pairs if a != b]
 
 
 def paint_holes(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan) -> None:
