@@ -7,12 +7,16 @@ import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bastler.ui.stations.check import CheckStation
 from bastler.ui.stations.code import CodeStation
 from bastler.ui.stations.records import RecordPage
 from bastler.ui.stations.setup import SetupStation
 from bastler.ui.stations.steps import StepsStation
+
+if TYPE_CHECKING:
+    from bastler.ui.session import Session
 
 SIZE = (1280, 800)
 PATIENCE_S = 90.0
@@ -42,7 +46,7 @@ def sample_pictures(folder: Path) -> None:
     jobs = {Path(s.file).stem: demo_job(s.file) for s in SAMPLE_JOBS} | {"start": new_job()}
     for name, job in jobs.items():
         session = Session(job)
-        session.selected = None
+        session.selected = _last_milled(session)
         sheet = Sheet(session)
         sheet.with_dimensions = sheet.with_section = False
         sheet.resize(ICON_PX[0] * 6, ICON_PX[1] * 6)
@@ -53,6 +57,11 @@ def sample_pictures(folder: Path) -> None:
             Qt.TransformationMode.SmoothTransformation,
         )
         picture.save(str(folder / f"{name}.png"))
+
+
+def _last_milled(session: Session) -> str | None:
+    """The last step whose driven tool works on the end face: there a part of a turning centre tells most."""
+    return next((s.id for s in reversed(session.steps) if s.values.get("works_on") == "end"), None)
 
 
 class _Photographer:
