@@ -55,13 +55,15 @@ def rectangle(
     return ContourRecord(id=f"~{name}", name=name, values=values)
 
 
-def job_contours(pick: Pick) -> tuple[ContourRecord, ...]:
-    """An outline, a smooth one, and islands about the middle of a 110 x 80 block whose zero is in front of it."""
-    middle = (pick.number(-8, 8), pick.number(33, 47))
+def job_contours(pick: Pick, about: tuple[float, float] = (0.0, 40.0), share: float = 1.0) -> tuple[ContourRecord, ...]:
+    """An outline, a smooth one, and islands about the middle of a 110 x 80 block whose zero is in front of it; or elsewhere, the large ones a ``share`` of that size."""
+    middle = (about[0] + pick.number(-8, 8), about[1] + pick.number(-7, 7))
     return (
-        random_contour(pick, "outline", middle, pick.number(40, 75)),
+        random_contour(pick, "outline", middle, share * pick.number(40, 75)),
         open_contour(pick, middle),
-        rectangle("smooth", *middle, pick.number(30, 80), pick.number(20, 60), pick.number(-90, 90), "6"),
+        rectangle(
+            "smooth", *middle, share * pick.number(30, 80), share * pick.number(20, 60), pick.number(-90, 90), "6"
+        ),
         circle("island round", middle[0] + pick.number(-8, 8), middle[1] + pick.number(-8, 8), pick.number(4, 14)),
         rectangle(
             "island flat",

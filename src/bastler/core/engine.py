@@ -231,7 +231,7 @@ def control_of(p: Plan, request: Request) -> Control:
         )
     return Control(
         p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin, reading=dialect.reading,
-        most_turns=bench_of(p).most_turns(p.frame),
+        most_turns=bench_of(p).most_turns(p.frame), has_y=p.frame.machine.axis("Y") is not None,
     )  # fmt: skip
 
 

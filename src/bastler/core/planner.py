@@ -164,7 +164,7 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     if cycle.metal is not None and planned:
         planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values), work.machine.feed_limit)
     for surface in surfaces[:1]:
-        planned, more = on_its_surface(surface, planned, work)
+        planned, more = on_its_surface(surface, planned, answers.values, work)
         ways += more
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(

@@ -74,7 +74,7 @@ class LatheBench:
         from bastler.core.cycles.surfacing import seen_from, surfaced, surfaces_of
 
         surfaces = surfaces_of(typed, work)
-        return Seen(surfaced(cycle), seen_from(surfaces[0], work), surfaces)
+        return Seen(surfaced(cycle, has_y=work.machine.axis("Y") is not None), seen_from(surfaces[0], work), surfaces)
 
     def most_turns(self, f: Frame) -> float:
         """What was asked for at constant cutting speed."""

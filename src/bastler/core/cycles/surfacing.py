@@ -12,8 +12,9 @@ from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Field, Suggestion, Unanswered, Values, drawable, read
 from bastler.core.geometry.shapes import Box
 from bastler.core.geometry.surface import On, Surface
-from bastler.core.moves import Compensate, Feed, Holes, Move, Rapid, Turn
+from bastler.core.moves import Compensate, Move
 from bastler.core.planning.axisfeed import followed
+from bastler.core.planning.extents import beside, deepest, level_points
 from bastler.core.planning.work import Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, said, show
@@ -52,18 +53,35 @@ SURFACE_FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 
 
-ON_SURFACE = tuple(f.key for f in SURFACE_FIELDS)
+def _suggest_moved_by(__: Values, w: Work) -> Suggestion:
+    x, y = w.machine.axis("X"), w.machine.axis("Y")
+    radius = w.block.x1
+    if x is None or y is None:
+        return Suggestion("c", "there is no Y axis")
+    most = min(y.travel / 2, y.travel / 2 if x.beyond is None else x.beyond)
+    if radius <= most:
+        return Suggestion("y", "straight axes are as quick in the middle as outside, and reach all of the face")
+    return Suggestion("c", f"X and Y reach {show(most, units=w.units, digits=1)} from the axis, C all of the face")
+
+
+MOVED_BY = Field(
+    "moved_by", "Moved by", "Place", Kind.CHOICE, "By which axes does the tool go across the face?", suggest=_suggest_moved_by,
+    choices=(("c", "X and C"), ("y", "X and Y, C held")), shown=lambda v: not _aside(v),
+)  # fmt: skip
+
+ON_SURFACE = tuple(f.key for f in (*SURFACE_FIELDS, MOVED_BY))
 
 
 @cache
-def surfaced(cycle: Cycle) -> Cycle:
-    """The same cycle with the fields that say on which surface it works."""
-    return replace(cycle, fields=(*SURFACE_FIELDS, *cycle.fields))
+def surfaced(cycle: Cycle, *, has_y: bool) -> Cycle:
+    """The same cycle with the fields that say on which surface it works, and by which axes where there is a choice: what goes across, and not straight in."""
+    more = (MOVED_BY,) if has_y and cycle.metal is not None else ()
+    return replace(cycle, fields=(*SURFACE_FIELDS, *more, *cycle.fields))
 
 
 def every_field(cycle: Cycle) -> tuple[Field, ...]:
     """All that a step of a cycle may have been asked on some machine."""
-    return surfaced(cycle).fields if cycle.on_surfaces else cycle.fields
+    return surfaced(cycle, has_y=True).fields if cycle.on_surfaces else cycle.fields
 
 
 def surfaces_of(typed: Mapping[str, str], work: Work) -> tuple[Surface, ...]:
@@ -133,20 +151,13 @@ def pointing_problems(surface: Surface, v: Values) -> tuple[Problem, ...]:
     return (Problem("tool", text),)
 
 
-def _across(move: Move) -> list[float]:
-    """Where a move goes across the surface."""
-    if isinstance(move, Holes):
-        return [y for _, y in move.points]
-    return [move.y] if isinstance(move, Rapid | Feed | Turn) and move.y is not None else []
-
-
 def on_its_surface(
-    surface: Surface, moves: tuple[Move, ...], work: Work
+    surface: Surface, moves: tuple[Move, ...], v: Values, work: Work
 ) -> tuple[tuple[Move, ...], tuple[Problem, ...]]:
     """A step's moves as the machine's axes can follow them, and what they show."""
-    problems = reach_problems(surface, moves, work)
+    problems = reach_problems(surface, moves, v, work)
     turns = work.machine.axis("C")
-    if problems or surface.on != "end" or turns is None:
+    if problems or surface.on != "end" or turns is None or v.get("moved_by") == "y":
         return moves, problems
     slow, lowered = followed(moves, turns.rapid)
     if lowered == math.inf:
@@ -157,16 +168,48 @@ def on_its_surface(
     )
 
 
-def reach_problems(surface: Surface, moves: Sequence[Move], work: Work) -> tuple[Problem, ...]:
-    """Places that the machine's axes don't reach: beside the middle of a flat or of the round side only a Y axis goes."""
+def reach_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Work) -> tuple[Problem, ...]:
+    """Places that the machine's axes don't reach: beside the middle of a flat or of the round side only a Y axis goes, and X not far past the axis."""
     steered = any(isinstance(m, Compensate) for m in moves)
     if steered:
         text = "The control doesn't offset the path of a driven tool here. Let Bastler do it."
         return (Problem("works_on", text),)
-    if surface.on == "end":
+    by_y = surface.on == "end" and v.get("moved_by") == "y"
+    if surface.on == "end" and not by_y:
         return ()
-    beside = max((abs(y) for m in moves for y in _across(m)), default=0.0)
-    if beside <= ON_MIDDLE_MM:
+    aside, where = beside(moves), "moved_by" if by_y else "works_on"
+    if aside > ON_MIDDLE_MM and (text := _too_far_aside(aside, work, by_y=by_y)):
+        return (Problem(where, text),)
+    x = work.machine.axis("X")
+    past = _past_axis(surface, moves, by_y=by_y)
+    if x is None or x.beyond is None or past <= x.beyond + ON_MIDDLE_MM:
         return ()
-    text = f"The tool would have to go {show(beside, units=work.units)} beside the middle of the surface. Only a Y axis goes there, and {work.machine.name} has none: give it Y 0, and turn the surface by “At angle C”."
-    return (Problem("works_on", text),)
+    far, most = show(past, units=work.units), show(x.beyond, units=work.units)
+    remedy = "Move it by C" if by_y else "Go less deep; from both sides, with “Times round” 2"
+    return (
+        Problem(where, f"X would have to go {far} past the axis; {work.machine.name} goes {most} at most. {remedy}."),
+    )
+
+
+def _too_far_aside(aside: float, work: Work, *, by_y: bool) -> str:
+    """Why a tool can't go so far from the middle of its surface, if it can't."""
+    y = work.machine.axis("Y")
+    far, remedy = (
+        show(aside, units=work.units),
+        "Move it by C" if by_y else "Bring it nearer to Y 0, and turn the surface by “At angle C”",
+    )
+    if y is None:
+        return f"The tool would have to go {far} beside the middle of the surface. Only a Y axis goes there, and {work.machine.name} has none: give it Y 0, and turn the surface by “At angle C”."
+    most = show(y.travel / 2, units=work.units)
+    return (
+        ""
+        if aside <= y.travel / 2
+        else f"Y would have to go to {far}; {work.machine.name} goes {most} to each side. {remedy}."
+    )
+
+
+def _past_axis(surface: Surface, moves: Sequence[Move], *, by_y: bool) -> float:
+    """How far X goes past the axis of the spindle, mm; 0 if it doesn't."""
+    if by_y:
+        return max((-x for x, _ in level_points(moves) if x is not None), default=0.0)
+    return max(-(surface.distance + deepest(moves)), 0.0)

@@ -1,6 +1,6 @@
 """A lathe whose main spindle is an axis (C) while a driven tool turns: moves in the part's own coordinates.
 
-*Axis mode*: between the words that make the spindle an axis and a spindle again. *Polar*: while X and C are X and Y of the end face. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
+*Axis mode*: between the words that make the spindle an axis and a spindle again. *Polar*: while X and C are X and Y of the end face. Where the machine has a Y axis, arcs are read in the planes XY and YZ. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
 a standing tool is told as the way of the tool round the part, in chords.
 """
 
@@ -11,13 +11,15 @@ from collections.abc import Mapping
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMoves
-from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD, Driven
+from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, FEED, RAPID, THREAD, Driven
 from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
 """How far a chord may lie off the tool's way round the part."""
 COARSEST_RAD = math.radians(15)
 SAME_RAD = 1e-9
+TURNING = 1
+"""The plane of Z and X."""
 POLAR_LETTERS = "NGMXZUWIJKRFSTPQDLOACHrc"
 DRIVEN = {"driven_right": 1, "driven_left": -1, "driven_stop": 0}
 MODES = {*DRIVEN, "axis_on", "axis_off", "brake_on", "brake_off"}
@@ -34,6 +36,27 @@ class AxisMoves(LatheMoves):
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
         self._polar = False
+        self._usual = self.letters = f"{self.letters}YVJ" if control.has_y else self.letters
+
+    def tip(self) -> tuple[float, float, float]:
+        """The tool's first reference point: X as a radius, Y, Z."""
+        x, _, z = super().tip()
+        return (x, self.state.nose[1], z)
+
+    def _place(self, words: Mapping[str, float], *, machine: bool = False) -> list[float]:
+        target = super()._place(words, machine=machine)
+        if self.control.has_y:
+            target[1] = self._aside(words)
+        return target
+
+    def _aside(self, words: Mapping[str, float]) -> float:
+        """Y that a line asks for, mm."""
+        self.use("YV")
+        self.counted.update("YV")
+        y, scale = self.state.nose[1], self.state.scale
+        if "Y" in words:
+            y = words["Y"] * scale + (0.0 if self.state.absolute else y)
+        return y + words.get("V", 0.0) * scale
 
     def _rev(self, radius: float) -> float:
         """Of what turns."""
@@ -49,7 +72,11 @@ class AxisMoves(LatheMoves):
 
     def place_letters(self) -> str:
         """Words by which a line moves something now; an arc all round has a centre alone."""
-        return "XZUWCHIJ" if self._polar and self.state.motion in (2, 3) else "XZUWCH" if self._is_axis else "XZUW"
+        letters = "XZUWYV" if self.control.has_y else "XZUW"
+        if not self._is_axis:
+            return letters
+        round_about = self.state.motion in (2, 3) and (self._polar or self.state.plane != TURNING)
+        return f"{letters}CHIJK" if round_about else f"{letters}CH"
 
     def take_driven_speed(self, words: dict[str, float], early: list[str]) -> None:
         """S belongs to the driven spindle in axis mode, or beside its words."""
@@ -72,11 +99,34 @@ class AxisMoves(LatheMoves):
             self.state.spindle = 0
         elif what == "axis_off":
             self._leave_polar()
+            self._ask_for_middle()
             self._is_axis, self._axis_told = False, set()
             if self._driven:
                 word = self.codes.word("driven_stop")
                 text = f"The driven tool still turns as the main spindle becomes a spindle again. Write {word} before."
                 self.find("axis-mode", "warn", text)
+
+    def _turn_in_plane(self, words: dict[str, float], *, machine: bool) -> None:
+        """A move of turning: Y in the middle, arcs in ZX."""
+        s = self.state
+        plane = s.plane
+        if s.motion in (2, 3) and plane != TURNING:
+            self._once("wrong-plane", f"This arc is one of turning, and G{17 + plane} is in force. Write G18 before.")
+        if abs(words.get("Y", 0.0)) > CHORD_MM and self.control.has_y:
+            self._once("axis-mode", "Y leaves the middle while the main spindle is no axis. Write Y0.")
+        s.plane = TURNING
+        super()._move(words, machine=machine)
+        s.plane = plane
+
+    def _ask_for_middle(self) -> None:
+        """What turning starts from: Y in the middle, arcs in ZX."""
+        s = self.state
+        if abs(s.nose[1]) > CHORD_MM:
+            text = f"Y stands at {s.nose[1] / s.scale:g} as turning begins. Write Y0 before."
+            self.find("axis-mode", "stop", text)
+        if s.plane != TURNING:
+            text = "Arcs are still those of XY or YZ as turning begins. Write G18 before."
+            self.find("wrong-plane", "warn", text)
 
     def turn_in_axis_mode(self) -> None:
         """The main spindle is started while it is an axis."""
@@ -101,17 +151,19 @@ class AxisMoves(LatheMoves):
                 self.counted.add("C")
                 text = f"C{words['C']:g} is asked for while the main spindle is no axis. Write {word} before, with the spindle standing."
                 self.find("axis-mode", "stop", text)
-            super()._move(words, machine=machine)
+            self._turn_in_plane(words, machine=machine)
             return
         if self._polar:
             self._move_polar(words)
             return
         target = self._place(words, machine=machine)
         s.placed = not machine
+        if s.motion in (2, 3) and s.plane != TURNING:
+            self._ask_for_driven()
+            self._arc(words, target)
+            return
         if s.motion not in (0, 1):
-            text = (
-                "While the spindle is an axis only straight moves are carried out, G0 and G1. Write the rest as those."
-            )
+            text = "While the spindle is an axis, G0 and G1 are carried out, and arcs in the planes of G17 and G19. Write the rest as those."
             self.find("unknown-word", "stop", text)
             return
         if s.motion == 1:
@@ -132,7 +184,7 @@ class AxisMoves(LatheMoves):
             self.find("missing-word", "stop", f"The tapping cycle has no depth. Add {deep}.")
             return
         k = 0 if across else 2
-        level = [target[0], 0.0, target[2]]
+        level = list(target)
         level[k] = s.nose[k]
         self._turn_to(level, self._angle(words), RAPID)
         level[k] += words.get("R", 0.0) * s.scale / (2 if across else 1)
@@ -170,7 +222,7 @@ class AxisMoves(LatheMoves):
         if not self._polar:
             return
         self._polar = False
-        del self.letters
+        self.letters = self._usual
         x, y, z = self.state.nose
         if math.hypot(x, y) > CHORD_MM:
             self._c += math.remainder(math.atan2(y, x) - self._c, math.tau)
@@ -215,6 +267,8 @@ class AxisMoves(LatheMoves):
     def _go_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
         if self._polar:
             self._add_level(target, ARC, (*centre, 0.0), sweep)
+        elif self._is_axis:
+            self._go_about(target, centre, sweep)
         else:
             super()._go_arc(target, centre, sweep)
 
@@ -233,6 +287,19 @@ class AxisMoves(LatheMoves):
             kind, (x0, y0, z0), (x1, y1, z1), feed=self._per_minute(self._driven_speed) if kind != RAPID else 0.0, speed=self._rev(0.0), tool=s.tool,
             line=self.line_no, centre=centre, sweep=sweep, turn=self._driven, driven=Driven(c0, self._c, (0.0, 0.0, 1.0)),
         )  # fmt: skip
+
+    def _go_about(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        """An arc of X and Y, or of Y and Z, while C is held: in chords."""
+        a, b, n = AXES_OF_PLANE[self.state.plane]
+        start = list(self.state.nose)
+        radius, begin = math.dist((start[a], start[b]), centre), math.atan2(start[b] - centre[1], start[a] - centre[0])
+        count = max(math.ceil(abs(sweep) / (2 * math.acos(max(1 - CHORD_MM / radius, 0.5)))), 2)
+        for k in range(1, count + 1):
+            share, turned, place = k / count, begin + sweep * k / count, list(target)
+            if k < count:
+                place[a], place[b] = centre[0] + radius * math.cos(turned), centre[1] + radius * math.sin(turned)
+                place[n] = start[n] + (target[n] - start[n]) * share
+            self._turn_to(place, self._c, FEED)
 
     def _go_straight(self, target: list[float], kind: int) -> None:
         tool = self.control.tools.get(self.state.tool)
@@ -258,20 +325,20 @@ class AxisMoves(LatheMoves):
     def _turn_to(self, target: list[float], c: float, kind: int) -> None:
         """A straight move of the axes: a curve round the part where C turns."""
         s = self.state
-        (x0, _, z0), c0 = self.tip(), self._c if self._is_axis else 0.0
+        start, c0 = self.tip(), self._c if self._is_axis else 0.0
         s.nose = target
-        x1, _, z1 = self.tip()
+        end = self.tip()
         turned = c - c0
-        if math.dist((x0, z0), (x1, z1)) < 1e-9 and abs(turned) < 1e-12:
+        if math.dist(start, end) < 1e-9 and abs(turned) < 1e-12:
             return
-        radius = max(abs(x0), abs(x1), CHORD_MM)
+        radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
         step = min(2 * math.acos(max(1 - CHORD_MM / radius, -1.0)), COARSEST_RAD)
         count = max(math.ceil(abs(turned) / step), 1)
         tool = self.control.tools.get(s.tool)
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for k in range(count):
             a, b = k / count, (k + 1) / count
-            (p, cp), (q, cq) = (_at((x0, z0, c0), (x1, z1, c), share) for share in (a, b))
+            (p, cp), (q, cq) = (_at((*start, c0), (*end, c), share) for share in (a, b))
             self.builder.add(
                 kind, p, q, feed=feed, speed=self._rev(0.0), tool=s.tool, line=self.line_no, turn=self._driven,
                 driven=Driven(cp, cq, pointing(tool, (cp + cq) / 2)),
@@ -286,10 +353,10 @@ def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
     return (0.0, 0.0, 1.0)
 
 
-Polar = tuple[float, float, float]
+Axes = tuple[float, float, float, float]
 
 
-def _at(start: Polar, end: Polar, share: float) -> tuple[tuple[float, float, float], float]:
-    """The tip in the part, and C, at a share of a move; places are x, z and C."""
-    x, z, c = (a + (b - a) * share for a, b in zip(start, end, strict=True))
-    return (x * math.cos(c), x * math.sin(c), z), c
+def _at(start: Axes, end: Axes, share: float) -> tuple[tuple[float, float, float], float]:
+    """The tip in the part, and C, at a share of a move of X, Y, Z and C."""
+    x, y, z, c = (a + (b - a) * share for a, b in zip(start, end, strict=True))
+    return (x * math.cos(c) - y * math.sin(c), x * math.sin(c) + y * math.cos(c), z), c

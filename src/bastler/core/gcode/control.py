@@ -51,7 +51,7 @@ class Control(Struct, frozen=True):
 
     ``offsets``: where further work offsets lie from the setup's own one, by name (``G55``, ``G54.1 P3``).
     ``reading``: the table of its codes (:mod:`bastler.core.post.codes`). ``most_turns``:
-    the speed limit of a lathe's setup, 0 if there is none.
+    the speed limit of a lathe's setup, 0 if there is none. ``has_y``: a lathe's turret goes along Y.
     """
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
@@ -61,6 +61,7 @@ class Control(Struct, frozen=True):
     with_job: bool = True
     reading: str = "mill"
     most_turns: float = 0.0
+    has_y: bool = False
 
 
 class Event(Struct, frozen=True):

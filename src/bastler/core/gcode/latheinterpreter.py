@@ -11,18 +11,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from bastler.core.gcode.axismoves import MODES
-from bastler.core.gcode.control import MOTION_OF, QUIET, SPINDLE, UNREAD, Control
+from bastler.core.gcode.control import MOTION_OF, QUIET, SETTINGS, SPINDLE, UNREAD, Control
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
 from bastler.core.gcode.lathemoves import THREADS
 from bastler.core.gcode.motion import BAR, CHANGE
-from bastler.core.quantities import MM_PER_INCH
 
 SINGLES: dict[str, Single] = {"single_turn": "turn", "single_thread": "thread", "single_face": "face"}
 BLOCKS = {"finish_profile": 70, "rough_along": 71, "rough_across": 72, "repeat_profile": 73, "peck_along": 74, "peck_across": 75, "thread_passes": 76}  # fmt: skip
-SETTINGS = {
-    "inch": ("scale", MM_PER_INCH), "metric": ("scale", 1.0), "absolute": ("absolute", True), "incremental": ("absolute", False),
-    "per_minute": ("feed_mode", "minute"), "per_turn": ("feed_mode", "rev"),
-}  # fmt: skip
 FEET_PER_METRE = 0.3048
 LIMIT_SHARE = 1.001
 TAP, TAP_ACROSS = 84, 88
@@ -42,7 +37,7 @@ class LatheInterpreter(LatheCycles):
     """One run over one text."""
 
     letters = "NGMXZUWIKRFSTPQDLOACHrc"
-    lengths = "XZUWIKRCrc"
+    lengths = "XYZUVWIJKRCrc"
     places = "XZUWIKR"
     place = "on a lathe"
 
@@ -161,7 +156,7 @@ class LatheInterpreter(LatheCycles):
         """Another point of the tool is steered from now on; the tool itself stays where it is."""
         x, _, z = self.tip()
         self._shift = shift
-        self.state.nose = [x - shift[1], 0.0, z - shift[0]]
+        self.state.nose = [x - shift[1], self.state.nose[1], z - shift[0]]
 
     def _codes(self, codes: list[float], words: dict[str, float], early: list[str]) -> None:
         s = self.state
@@ -197,7 +192,7 @@ class LatheInterpreter(LatheCycles):
                 g.motion = MOTION_OF.get(what, int(code))
             elif what in BLOCKS or what in SINGLES or what in ("tap", "tap_across"):
                 g.motion, g.single = int(code), SINGLES.get(what)
-            elif not self._switched(what, code) and what not in QUIET and what != "plane_zx":
+            elif not self._switched(what, code) and what not in QUIET:
                 g.acts.add(what)
         return g
 

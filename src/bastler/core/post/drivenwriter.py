@@ -1,6 +1,7 @@
 """Steps of driven tools in a lathe's program: the modes of the machine, and moves on a surface as those of X, Z and C.
 
 *Modes*: the main spindle turns, or it is the axis C while the turret turns the tool. They are begun and ended by this piece alone, from what was before and what comes.
+Beside the middle of a surface goes the Y axis, or on the end face X and C by the control's polar interpolation. The machine's Y is the end face's; on a side it is that of the surface the other way round.
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from bastler.core.moves import (
     TurnSpindle,
 )
 from bastler.core.planning.axisfeed import held, nearest
+from bastler.core.planning.extents import beside
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
@@ -47,9 +49,10 @@ class DrivenWriter:
     def __init__(self, writer: LatheWriter) -> None:
         self.writer = writer
         self.is_axis = False
-        self.polar = False
+        self.polar = self.by_y = False
         self.turns = ""
         self.c = 0.0
+        self._plane = False
         self.surface = Surface()
         self.at: list[float | None] = [None, None, None]
 
@@ -76,13 +79,36 @@ class DrivenWriter:
         self._turn(part)
         for surface in part.surfaces:
             self.surface, self.at = surface, [None, None, None]
-            polar = surface.on == "end" and any(_is_level(m) for m in part.moves)
-            if polar:
+            if goes_by_y(part):
+                self._begin_y(part.moves)
+            elif surface.on == "end" and any(_is_level(m) for m in part.moves):
                 self._begin_polar(part.moves)
             for move in part.moves:
                 self.move(move)
-            if self.polar:
-                self._end_polar()
+            self._leave()
+
+    def _begin_y(self, moves: Sequence[Move]) -> None:
+        """C held; Y is said anew. Arcs have the surface's plane."""
+        writer = self.writer
+        self.by_y, writer.here[1] = True, None
+        if any(isinstance(m, Turn) for m in moves):
+            writer.line(self.words.plane_xy if self.surface.on == "end" else self.words.plane_yz)
+            writer.forget()
+            self._plane = True
+
+    def _leave(self) -> None:
+        """Out of what the surface was worked by: Y back in the middle, the plane that of turning."""
+        if self.polar:
+            self._end_polar()
+        if self.by_y:
+            writer = self.writer
+            word = writer.modal("motion", writer.dialect.words.rapid, writer.dialect.modal.motion)
+            if y := writer.place("Y", 0.0):
+                writer.line(word, y)
+            if self._plane:
+                writer.line(self.words.plane_zx)
+                writer.forget()
+            self.by_y = self._plane = False
 
     def _begin_polar(self, moves: Sequence[Move]) -> None:
         """Beside the axis at C 0, as far as the first place lies, and from there in X and Y."""
@@ -160,23 +186,27 @@ class DrivenWriter:
         if self.polar:
             self._level_straight(before, feed)
             return
-        x, y, z = self.at
-        writer, places = self.writer, []
-        if self.surface.on == "end":
-            if x is not None and y is not None:
-                radius = math.hypot(x, y)
-                turned = math.degrees(math.atan2(y, x)) if radius > ON_AXIS_MM else self.c
-                places = [writer.place("X", 2 * radius), self._c_word(turned)]
-            places.append(writer.place("Z", z))
-        else:
-            places = [
-                writer.place("X", 2 * (self.surface.distance + z) if z is not None else None),
-                writer.place("Z", x),
-            ]
-            if x is not None:
-                places.append(self._c_word(self.surface.angle))
+        writer, places = self.writer, self._places()
         if any(places):
             writer.line(writer.modal("motion", motion, writer.dialect.modal.motion), *places, writer.feed_word(feed))
+
+    def _places(self) -> list[str]:
+        """Words of the axes for where the tool is sent."""
+        writer, (x, y, z) = self.writer, self.at
+        if self.surface.on != "end":
+            return [
+                writer.place("X", 2 * (self.surface.distance + z) if z is not None else None),
+                writer.place("Y", -y if y is not None and self.by_y else None),
+                writer.place("Z", x),
+                self._c_word(self.surface.angle) if x is not None else "",
+            ]
+        if x is None or y is None:
+            return [writer.place("Z", z)]
+        if self.by_y:
+            return [writer.place("X", 2 * x), writer.place("Y", y), self._c_word(0.0), writer.place("Z", z)]
+        radius = math.hypot(x, y)
+        turned = math.degrees(math.atan2(y, x)) if radius > ON_AXIS_MM else self.c
+        return [writer.place("X", 2 * radius), self._c_word(turned), writer.place("Z", z)]
 
     def _level_straight(self, before: list[float | None], feed: str) -> None:
         """In X and Y of the end face; what is a rapid elsewhere is fed as fast as the machine's axes can."""
@@ -202,31 +232,46 @@ class DrivenWriter:
         return word.replace("Y", "C")
 
     def _arc(self, move: Turn) -> None:
-        """An arc on the end face, its centre from its start."""
-        if not self.polar:
-            raise Unusable("Arcs are cut on the end face only. Switch the step off.")
+        """An arc, its centre from its start."""
+        if not self.polar and not self.by_y:
+            raise Unusable("Arcs beside the middle of a side need a Y axis. Switch the step off.")
         writer, words = self.writer, self.writer.dialect.words
         x0, y0 = (float(v or 0.0) for v in self.at[:2])
-        start = (writer.rounded(2 * x0) / 2, writer.rounded(y0))
+        side = self.surface.on != "end"
+        start = (writer.rounded(x0) if side else writer.rounded(2 * x0) / 2, writer.rounded(y0))
         full = math.hypot(move.x - x0, move.y - y0) < SAME_PLACE_MM
         if not full and math.hypot(move.x - x0, move.y - y0) < SHORT_ARC_MM:
-            before, self.at = self.at, [move.x, move.y, self.at[2] if move.z is None else move.z]
-            self._level_straight(before, writer.feed(move.feed))
+            self._straight(words.feed, (move.x, move.y, move.z), writer.feed(move.feed))
             return
-        centre = (f"I{writer.length(move.centre[0] - start[0])}", f"J{writer.length(move.centre[1] - start[1])}")
-        places = [] if full else [f"X{writer.length(2 * move.x)}", f"C{writer.length(move.y)}"]
-        z = writer.place("Z", move.z)
-        if not full:
-            writer.here[0], writer.here[1] = writer.rounded(2 * move.x), writer.rounded(move.y)
+        u, v = move.centre[0] - start[0], move.centre[1] - start[1]
+        centre = (
+            (f"J{writer.length(-v)}", f"K{writer.length(u)}")
+            if side
+            else (f"I{writer.length(u)}", f"J{writer.length(v)}")
+        )
         word = words.counter_clockwise if move.ccw else words.clockwise
         writer.line(
             writer.modal("motion", word, writer.dialect.modal.motion),
-            *places,
-            z,
+            *self._arc_end(move, full=full),
             *centre,
             writer.feed_word(writer.feed(move.feed)),
         )
         self.at = [move.x, move.y, self.at[2] if move.z is None else move.z]
+
+    def _arc_end(self, move: Turn, *, full: bool) -> list[str]:
+        """Where an arc ends: both words of its plane, unless it goes all round, and how deep."""
+        writer = self.writer
+        if self.surface.on != "end":
+            level = [("Y", -move.y, "Y"), ("Z", move.x, "Z")]
+            deep = writer.place("X", 2 * (self.surface.distance + move.z)) if move.z is not None else ""
+        else:
+            level = [("X", 2 * move.x, "X"), ("Y", move.y, "Y" if self.by_y else "C")]
+            deep = writer.place("Z", move.z)
+        words = []
+        for axis, value, letter in () if full else level:
+            writer.here["XYZ".index(axis)] = writer.rounded(value)
+            words.append(f"{letter}{writer.length(value)}")
+        return [*words, deep]
 
     def _c_word(self, degrees: float, *, nearest: bool = True) -> str:
         """C the shortest way round that doesn't wind it up, or nothing if it is there."""
@@ -274,8 +319,7 @@ class DrivenWriter:
 
     def _retract(self, _: Retract) -> None:
         """Out to where tools are changed."""
-        if self.polar:
-            self._end_polar()
+        self._leave()
         self.writer.line(self.writer.change_word())
         self.writer.here, self.at = [None, None, None], [None, None, None]
         self.writer.forget()
@@ -286,6 +330,14 @@ class DrivenWriter:
     _WRITERS: dict[type | tuple[type, ...], Callable[..., None]] = {
         Rapid: _rapid, Feed: _feed, Turn: _arc, (Drill, Bore): _holes, Tap: _tap, TurnSpindle: _turn_back, Retract: _retract, (Dwell, Note, Pause, OwnText): _plain,
     }  # fmt: skip
+
+
+def goes_by_y(part: StepPlan) -> bool:
+    """Whether the Y axis takes a step's tool beside the middle of its surface."""
+    if part.surfaces[0].on != "end":
+        return beside(part.moves) > ON_AXIS_MM
+    by: str | None = part.answers.values.get("moved_by")
+    return by == "y"
 
 
 def _is_level(move: Move) -> bool:

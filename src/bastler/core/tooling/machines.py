@@ -25,13 +25,15 @@ NEEDED: Mapping[str, tuple[frozenset[str], bool]] = {
 
 
 class Axis(Struct, frozen=True):
-    """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second². A lathe's C is its main spindle."""
+    """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second². A lathe's C is its main spindle, its Y goes as far
+    to both sides of it; ``beyond``: how far its X goes past the spindle's axis, mm, if that is known."""
 
     letter: str
     travel: Positive
     rapid: Positive
     acceleration: Positive
     rotary: bool = False
+    beyond: Counted | None = None
 
 
 class Chuck(Struct, frozen=True):

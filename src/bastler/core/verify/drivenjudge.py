@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
-from bastler.core.gcode.motion import FEED, RAPID, THREAD
+from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
 from bastler.core.planning.axisfeed import NEAREST_MM
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
@@ -21,6 +21,7 @@ from bastler.core.verify.verdict import Verdict
 
 CUTS_MM3 = 0.01
 SPEED_NOTICED = 0.5
+REACH_MM = 0.01
 SOLID_SHARE = 1.3
 """A tap that takes so much more than its thread is in the full, or in too narrow a hole."""
 SWING_SHARE, SWING_CHORD_MM = 1.02, 0.02
@@ -97,6 +98,7 @@ class DrivenJudge(Verdict):
             text = f"The driven spindle turns {driven.lowest:g} to {driven.highest:g} /min; {m.speed[fast[0]]:.0f} /min is outside. Change the speed."
             self.gathered("speed-limit", "warn", text, fast)
         self._swings(mine)
+        self._reach()
         much = np.flatnonzero(mine & (m.feed > machine.feed_limit + 1e-6))
         if len(much):
             typed, most = (
@@ -105,6 +107,24 @@ class DrivenJudge(Verdict):
             self.gathered(
                 "speed-limit", "warn", f"A feed of {typed} is more than the machine's {most}. Lower it.", much
             )
+
+    def _reach(self) -> None:
+        """Y to its sides, and X past the axis."""
+        m, machine, units = self.motion, self.plan.frame.machine, self.plan.job.units
+        moves = np.flatnonzero(m.driver > 0)
+        if not len(moves):
+            return
+        c, (x, y, _) = m.c1[moves], m.end[moves].T
+        across, aside = x * np.cos(c) + y * np.sin(c), np.abs(y * np.cos(c) - x * np.sin(c))
+        by_y, by_x = machine.axis("Y"), machine.axis("X")
+        polar = m.kind[moves] == ARC
+        if by_y is not None and (far := moves[(aside > by_y.travel / 2 + REACH_MM) & ~polar]).size:
+            text = f"Y goes {show(by_y.travel / 2, units=units)} to each side; the program wants {show(float(aside.max()), units=units, digits=2)}. Bring the tool nearer to the middle."
+            self.gathered("overtravel", "stop", text, far)
+        beyond = by_x.beyond if by_x is not None else None
+        if beyond is not None and (far := moves[(across < -beyond - REACH_MM) & ~polar]).size:
+            text = f"X goes {show(beyond, units=units)} past the axis; the program wants {show(-float(across.min()), units=units, digits=2)}. Turn C half round, and come from the other side."
+            self.gathered("overtravel", "stop", text, far)
 
     def taps(self, happened: Happened) -> None:
         """The pitch of each tap, and the hole that it goes into."""

@@ -88,10 +88,10 @@ class LatheWindow:
         if not motion.driver[move]:
             return (("X", 2 * x, Kind.LENGTH), ("Z", z, Kind.LENGTH))
         c = motion.c0[move] + (motion.c1[move] - motion.c0[move]) * share
-        # Beyond the axis X is below zero, though its place in the part is on the other side.
-        beyond = x * math.cos(c) + y * math.sin(c) < 0
-        across = -2 * math.hypot(x, y) if beyond else 2 * math.hypot(x, y)
-        return (("X", across, Kind.LENGTH), ("Z", z, Kind.LENGTH), ("C", math.degrees(c), Kind.ANGLE))
+        # Of the axes, not of the part, which has turned by C: beyond the axis X is below zero.
+        across, aside = x * math.cos(c) + y * math.sin(c), y * math.cos(c) - x * math.sin(c)
+        there = (("Y", aside, Kind.LENGTH),) if abs(aside) > AXES_MM else ()
+        return (("X", 2 * across, Kind.LENGTH), *there, ("Z", z, Kind.LENGTH), ("C", math.degrees(c), Kind.ANGLE))
 
     def moment(self, session: Session, theme: Theme) -> LatheMoment:
         """The half section at the moment shown."""

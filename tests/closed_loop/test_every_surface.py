@@ -1,0 +1,136 @@
+"""The property of the mills on a turned part: any valid step of a driven tool, on any surface, planned, posted, read back and cut, gives its finished shape."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from bastler.core.cycles import cycles
+from bastler.core.cycles.surfacing import seen_from, surfaces_of
+from bastler.core.engine import Engine
+from bastler.core.geometry.shapes import Box
+from bastler.core.geometry.surface import Surface
+from bastler.core.job.document import ContourRecord, Job, Setup, Step
+from bastler.core.planner import plan
+from bastler.core.planning.work import Work
+from bastler.core.plans.plan import Plan
+from bastler.core.quantities import Kind
+from bastler.core.request import Request
+from bastler.core.verify.grid import Grid, heights_of
+from tests.closed_loop.stops import unexpected
+from tests.closed_loop.test_every_cycle import Seeded
+from tests.contours import job_contours
+from tests.hub import TOOLS
+
+RADIUS, OUT = 50.0, 110.0
+CELL_MM = 0.1
+AGREES, NOTICED_MM3 = 0.005, 3.0
+WAYS = (
+    ("end", "turning-centre-mm", {}),
+    ("end", "turning-centre-y-mm", {"moved_by": "y"}),
+    ("round", "turning-centre-y-mm", {}),
+    ("flat", "turning-centre-y-inch", {}),
+)
+"""Surface, machine and by what it is moved; each machine has a dialect of its own kind."""
+SEEDS, EACH = 12, 1
+SURFACED = [c for c in cycles().ids("mill") if cycles()[c].on_surfaces and cycles()[c].expand is None]
+"""Recipes are made of these."""
+PLANNER = {"compensation": "planner"}
+
+
+def job_of(*steps: Step, machine: str, contours: tuple[ContourRecord, ...] = ()) -> Job:
+    """A raw bar that stands out a little."""
+    values = {
+        "stock_kind": "round",
+        "diameter": f"{2 * RADIUS}",
+        "out": f"{OUT}",
+        "part_length": f"{OUT - 5}",
+        "over_front": "0",
+        "grip": "20",
+    }
+    setup = Setup(machine=machine, material="C45", values=values, steps=steps)
+    return Job(name="loop", units="mm", tools=TOOLS, contours=contours, setups=(setup,))
+
+
+def seen(work: Work, surface: Surface) -> Work:
+    """The stock as a sample may use it: tools that point the right way; on a side, clear of the jaws and within the reach of Y."""
+    found = seen_from(surface, work)
+    tools = {t.number: t for t in found.tools.values()}
+    b = found.block
+    block = (
+        Box(-20.0, 20.0, -20.0, 20.0, b.z0, b.z1) if surface.on == "end" else Box(-62.0, -48.0, -8.0, 8.0, b.z0, b.z1)
+    )
+    return replace(found, tools=tools, block=block, part=block)
+
+
+def sampled(cycle: str, seed: int, on: str, machine: str, more: dict[str, str]) -> tuple[Job, Plan]:
+    """A job with one sample step of a cycle, and the steps that must come before it."""
+    one, draw = cycles()[cycle], Seeded(seed)
+    needs = any(f.kind in (Kind.CONTOUR, Kind.CONTOURS) for f in one.fields)
+    contours = job_contours(draw, (0.0, 0.0) if on == "end" else (-55.0, 0.0), 0.8) if needs else ()
+    place = {"works_on": on, "at_angle": str(draw.number(-180, 180)), "from_axis": str(RADIUS)}
+    work = (
+        plan(job_of(Step(id="first", cycle=cycle, values=place), machine=machine, contours=contours), moves=False)
+        .steps[0]
+        .work
+    )
+    there = seen(plan(job_of(machine=machine)).start, surfaces_of(place, work)[0])
+    there = replace(there, contours=work.contours)
+    typed = one.sample(draw, there)
+    before = one.sample_before(typed, there) if one.sample_before else ()
+    keys = {f.key for f in one.fields}
+    steps = [
+        Step(id=f"s{i}", cycle=name, values={**place, **values, **(PLANNER if "compensation" in values else {})})
+        for i, (name, values) in enumerate([*((s.cycle, s.values) for s in before), (cycle, {**typed, **(PLANNER if "compensation" in keys else {}), **more})])
+    ]  # fmt: skip
+    job = job_of(*steps, machine=machine, contours=contours)
+    return job, plan(job)
+
+
+def asked(p: Plan) -> float:
+    """The volume of all finished shapes within the bar, mm³, from their heights on a fine grid: no dexels, no text. Taps are none of it: what they take of a hole's wall counts nowhere."""
+    shapes = [
+        r for s in p.steps for one in s.parts or (s,) if one.cycle.id != "tap" for r in one.removals if not r.wanted
+    ]
+    surface, half, back = p.steps[0].surfaces[0], RADIUS + 10, float(p.start.lathe.stock.bounds[0])
+    box = (
+        Box(-half, half, -half, half, back, 0.0)
+        if surface.on == "end"
+        else Box(-OUT - 20, 20, -half, half, -2 * RADIUS, 0.0)
+    )
+    grid = Grid.over(box, CELL_MM)
+    return _within_bar(surface, heights_of(grid, box, tuple(shapes)).astype(float), grid) * CELL_MM**2
+
+
+def _within_bar(surface: Surface, floor: NDArray[np.float64], grid: Grid) -> float:
+    x, y = grid.xs()[None, :], grid.ys()[:, None]
+    if surface.on == "end":
+        return float(np.where(np.hypot(x, y) <= RADIUS, -floor, 0.0).sum())
+    half = np.sqrt(np.maximum(RADIUS**2 - y**2, 0.0))
+    deep = half - np.clip(floor + surface.distance, -half, half)
+    return float(np.where(x <= 0.0, deep, 0.0).sum())
+
+
+def judged(job: Job, p: Plan) -> None:
+    """What the property says of one job."""
+    checked = Engine().check(Request(job))
+    assert unexpected(checked, p) == []
+    removed, want = checked.volume_before - checked.volume_after, asked(p)
+    assert abs(removed - want) <= AGREES * want + NOTICED_MM3, (removed, want)
+
+
+@pytest.mark.parametrize(("on", "machine", "more"), WAYS)
+@pytest.mark.parametrize("cycle", SURFACED)
+def test_metal_matches_the_finished_shape(cycle: str, on: str, machine: str, more: dict[str, str]) -> None:
+    """The first seeds whose answers can be cut, so that each combination is tried."""
+    tried = 0
+    for seed in range(SEEDS):
+        job, p = sampled(cycle, seed, on, machine, more)
+        if all(s.answers.complete for s in p.steps):
+            judged(job, p)
+            tried += 1
+        if tried == EACH:
+            return
+    assert tried, "no sample could be cut"
