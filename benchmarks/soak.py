@@ -13,10 +13,12 @@ import resource
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 
 from tests.closed_loop.stops import unexpected
 from tests.closed_loop.test_bore_rule import INSIDE, inside_job, touches
 from tests.closed_loop.test_every_cycle import SIMPLE, STOCK, TOOLS
+from tests.closed_loop.test_every_surface import SURFACED, judged, sampled
 from tests.closed_loop.test_turning import LATHE_CYCLES, check_turned, turned_sample
 from tests.closed_loop.test_whole_jobs import in_inches
 from tests.contours import job_contours
@@ -35,11 +37,13 @@ from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, dialects_for
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
+from bastler.core.tooling.machines import machines
 from bastler.core.verify.target import too_low
 
 JOBS = 2000
 CONTOURS = 10_000
 TURNED = 2000
+DRIVEN, SMALL_MM3 = 2000, 12.0
 BORES = 500
 ORACLES = 60
 LONGEST_S = 3000.0
@@ -171,6 +175,37 @@ def turned_job(seed: int) -> Job:
     """A random step of a lathe in its job."""
     dice = dice_for(seed)
     return turned_sample(dice.choice(tuple(LATHE_CYCLES)), dice, dice.choice(("bar", "tube")) == "tube")
+
+
+def driven(count: int = DRIVEN, longest_s: float = LONGEST_S) -> dict[str, float]:
+    """So many random steps of driven tools, by any surface, machine, axes and unit; every failure is printed. Those that can't be cut are counted."""
+    began, checked, asked, bad = time.perf_counter(), 0, 0, 0
+    for seed in range(count):
+        if time.perf_counter() - began > longest_s:
+            break
+        dice = dice_for(seed)
+        on, machine = (
+            dice.choice(("end", "end", "flat", "round")),
+            dice.choice(tuple(m for m in machines() if machines()[m].driven)),
+        )
+        more = {"moved_by": dice.choice(("c", "y"))} if on == "end" and machines()[machine].axis("Y") else {}
+        try:
+            cycle = dice.choice(tuple(SURFACED))
+            job = sampled(cycle, dice, on, machine, more)
+            job = in_units(job, "inch", keep_size=True) if dice.choice(("mm", "inch")) == "inch" else job
+            p = plan(job)
+            if not all(s.answers.complete for s in p.steps):
+                asked += 1
+                continue
+            judged(job, p, SMALL_MM3)
+            checked += 1
+        except Exception as failure:
+            bad += 1
+            print(
+                f"driven seed {seed} ({cycle}, {on}, {machine}): {type(failure).__name__} {str(failure)[:200]}",
+                flush=True,
+            )
+    return {"driven": checked, "not cut": asked, "bad": bad, "seconds": time.perf_counter() - began}
 
 
 def oracle(count: int = ORACLES, longest_s: float = LONGEST_S) -> dict[str, float]:
@@ -306,26 +341,18 @@ def contours(count: int = CONTOURS, first: int = 100_000) -> dict[str, float]:
     return {"contours": count, "judged": judged, "bad": bad, "seconds": time.perf_counter() - began}
 
 
+PARTS: dict[str, Callable[..., dict[str, float]]] = {
+    "contours": contours, "turned": turned, "bores": bores, "driven": driven, "oracle": oracle, "respelling": respelling,
+}  # fmt: skip
+
 if __name__ == "__main__":
-    if sys.argv[1:2] == ["contours"]:
-        print(contours(*(int(a) for a in sys.argv[2:])))
-    elif sys.argv[1:2] == ["turned"]:
-        print(turned(*(int(a) for a in sys.argv[2:])))
-    elif sys.argv[1:2] == ["bores"]:
-        print(bores(*(int(a) for a in sys.argv[2:])))
-    elif sys.argv[1:2] == ["oracle"]:
-        print(oracle(*(int(a) for a in sys.argv[2:])))
-    elif sys.argv[1:2] == ["respelling"]:
-        print(respelling(*(int(a) for a in sys.argv[2:])))
-    elif sys.argv[1:2] == ["damage"]:
-        seconds, *first = sys.argv[2:] or [str(DAMAGE_S)]
+    name, *numbers = sys.argv[1:] or [""]
+    if name in PARTS:
+        print(PARTS[name](*(int(a) for a in numbers)))
+    elif name == "damage":
+        seconds, *first = numbers or [str(DAMAGE_S)]
         print(damage(float(seconds), *(int(a) for a in first[:1])))
     else:
         print(run(*(int(a) for a in sys.argv[1:2])))
-        if not sys.argv[1:]:
-            print(contours())
-            print(turned())
-            print(bores())
-            print(oracle())
-            print(respelling())
-            print(damage())
+        for part in PARTS.values() if not name else ():
+            print(part())

@@ -5,15 +5,18 @@ Each ray holds sorted pieces of metal, each end with the move that cut it. A vol
 
 from __future__ import annotations
 
+import itertools
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
-from typing import TypeAlias
+from functools import cache
+from typing import NamedTuple, TypeAlias
 
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.gcode.motion import CHANGE, DWELL, RAPID, Motion
+from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.geometry.halfsection import Area, polygons
 from bastler.core.geometry.underside import Profile
 from bastler.core.tooling.tools import Tool
@@ -23,6 +26,8 @@ from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
 USUAL_CELLS = 250_000
 """In the largest family."""
 FIRST_PIECES = 4
+MANY_POINTS = 6
+"""Of a way that is worth threads."""
 CHORD_MM = 0.004
 ENDLESS_MM = 1e4
 NOTICED_MM3 = 0.02
@@ -84,6 +89,12 @@ def edges_of(area: Area) -> NDArray[np.float64]:
     rings = [np.asarray(ring.coords) for one in polygons(area) for ring in (one.exterior, *one.interiors)]
     rows = [np.concatenate([p[:-1], p[1:]], axis=1) for p in rings]
     return np.concatenate(rows) if rows else np.zeros((0, 4))
+
+
+@cache
+def _threads() -> ThreadPoolExecutor:
+    """For the families; kernels leave the interpreter alone meanwhile."""
+    return ThreadPoolExecutor(3)
 
 
 @dataclass(frozen=True)
@@ -148,20 +159,23 @@ class Dexels:
         return self.follow(points, way.axis, body, move, cut=cut)
 
     def follow(self, points: NDArray[np.float64], axis: Iterable[float], body: Convex, move: int, *, cut: bool) -> Met:
-        """A body's way from point to point (n, 3); see :meth:`sweep`."""
+        """A body's way from point to point (n, 3); see :meth:`sweep`. Of a long one each family has a thread of its own."""
         axis, body = _floats(axis), Convex(*map(float, body))
-        volumes, longest, place, families = [], 0.0, _floats(points[0]), list(self.families)
-        for k, rays in enumerate(families):
+
+        def of_family(rays: Rays) -> tuple[Rays, Met]:
             volume, most, at, full = sweep_rays(rays, points, axis, body, move, cut)
             while full:
-                families[k] = roomier(families[k])
-                more, _, _, full = sweep_rays(families[k], points, axis, body, move, cut)
+                rays = roomier(rays)
+                more, _, _, full = sweep_rays(rays, points, axis, body, move, cut)
                 volume += more
-            volumes.append(volume)
-            if most > longest:
-                longest, place = most, at
-        self.families = (families[0], families[1], families[2])
-        return Met(float(np.mean(volumes)), longest, place)
+            return rays, Met(volume, most, at)
+
+        done = (_threads().map if len(points) > MANY_POINTS else map)(of_family, self.families)
+        (x, by_x), (y, by_y), (z, by_z) = done
+        self.families = (x, y, z)
+        met = (by_x, by_y, by_z)
+        deepest = max(met, key=lambda one: one.longest)
+        return Met(sum(one.volume for one in met) / 3, deepest.longest, deepest.place)
 
     def cut(
         self, motion: Motion, tools: dict[int, Tool], low: int, high: int, first: int = 0, fixed: Dexels | None = None
@@ -169,30 +183,67 @@ class Dexels:
         """Run moves in order; see :meth:`bastler.core.verify.stock.Stock.cut`. Arcs are chords by now, and moves with a turning part, too. ``fixed``: what must not be touched at all."""
         found = Happened.none(high - low)
         found.deepest[:] = found.cores[:] = np.nan
-        for i in range(low, high):
-            tool = tools.get(int(motion.tool[i]))
-            if tool is None or motion.kind[i] in (CHANGE, DWELL) or tool.cutter is not None:
+        for a, b in _runs(motion, low, high):
+            tool = tools.get(int(motion.tool[a]))
+            if tool is None or motion.kind[a] in (CHANGE, DWELL) or tool.cutter is not None:
                 continue
-            rapid = bool(motion.kind[i] == RAPID)
-            way, axis = motion.chords(i, CHORD_MM), motion.axis[i]
-            edge = pieces_of(tool.profile, tool.flute_length)
-            rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
-            for body in (*edge, *rest):
-                if fixed is None:
-                    break
-                met = fixed.follow(way, axis, body, first + i, cut=False)
-                if met.longest > NOTICED_MM:
-                    found.touches.append(Touch(first + i, FIXED, met.longest, met.place))
-            for body in edge:
-                met = self.follow(way, axis, body, first + i, cut=True)
-                found.removed[i - low] += met.volume
-                if rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                    found.touches.append(Touch(first + i, EDGE, met.longest, met.place))
-            for k, body in enumerate(rest):
-                met = self.follow(way, axis, body, first + i, cut=False)
-                if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                    found.touches.append(Touch(first + i, BODY, met.longest, met.place, k))
+            one = _Cut(first + a, bool(motion.kind[a] == RAPID), _way(motion, a, b), _floats(motion.axis[a]))
+            removed = self._by(one, tool, fixed, found.touches)
+            lengths = np.linalg.norm(motion.end[a:b] - motion.start[a:b], axis=1)
+            whole = lengths.sum()
+            found.removed[a - low : b - low] = removed * (lengths / whole if whole > 0 else 1 / (b - a))
         return found
+
+    def _by(self, one: _Cut, tool: Tool, fixed: Dexels | None, touches: list[Touch]) -> float:
+        """A tool's way through the metal, and past what must not be touched; returns what it removed, mm³."""
+        edge = pieces_of(tool.profile, tool.flute_length)
+        rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
+        for body in (*edge, *rest):
+            if fixed is None:
+                break
+            met = fixed.follow(one.way, one.axis, body, one.move, cut=False)
+            if met.longest > NOTICED_MM:
+                touches.append(Touch(one.move, FIXED, met.longest, met.place))
+        removed = 0.0
+        for body in edge:
+            met = self.follow(one.way, one.axis, body, one.move, cut=True)
+            removed += met.volume
+            if one.rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                touches.append(Touch(one.move, EDGE, met.longest, met.place))
+        for k, body in enumerate(rest):
+            met = self.follow(one.way, one.axis, body, one.move, cut=False)
+            if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
+                touches.append(Touch(one.move, BODY, met.longest, met.place, k))
+        return removed
+
+
+class _Cut(NamedTuple):
+    """A way that a tool takes at once: by which move, whether at rapid, its points (n, 3), which way the tool points."""
+
+    move: int
+    rapid: bool
+    way: NDArray[np.float64]
+    axis: tuple[float, float, float]
+
+
+def _runs(motion: Motion, low: int, high: int) -> Iterator[tuple[int, int]]:
+    """Moves that are one way: the chords of one line's curve, with the tool pointing the same way all along."""
+    m = motion.run(low, high)
+    goes_on = (
+        (m.kind[1:] == m.kind[:-1])
+        & np.isin(m.kind[1:], (FEED, RAPID))
+        & (m.block[1:] == m.block[:-1])
+        & (m.tool[1:] == m.tool[:-1])
+    )
+    goes_on &= (m.axis[1:] == m.axis[:-1]).all(axis=1) & (m.start[1:] == m.end[:-1]).all(axis=1)
+    edges = [0, *(np.flatnonzero(~goes_on) + 1).tolist(), high - low]
+    for a, b in itertools.pairwise(edges):
+        yield low + a, low + b
+
+
+def _way(motion: Motion, a: int, b: int) -> NDArray[np.float64]:
+    """The points of moves that are one way."""
+    return motion.chords(a, CHORD_MM) if b == a + 1 else np.concatenate([motion.start[a : a + 1], motion.end[a:b]])
 
 
 def _floats(v: Iterable[float]) -> tuple[float, float, float]:
