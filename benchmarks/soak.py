@@ -184,13 +184,10 @@ def driven(count: int = DRIVEN, longest_s: float = LONGEST_S) -> dict[str, float
         if time.perf_counter() - began > longest_s:
             break
         dice = dice_for(seed)
-        on, machine = (
-            dice.choice(("end", "end", "flat", "round")),
-            dice.choice(tuple(m for m in machines() if machines()[m].driven)),
-        )
+        cycle, machine = dice.choice(tuple(SURFACED)), dice.choice(tuple(m for m in machines() if machines()[m].driven))
+        on = dice.choice(cycles()[cycle].on_surfaces)
         more = {"moved_by": dice.choice(("c", "y"))} if on == "end" and machines()[machine].axis("Y") else {}
         try:
-            cycle = dice.choice(tuple(SURFACED))
             job = sampled(cycle, dice, on, machine, more)
             job = in_units(job, "inch", keep_size=True) if dice.choice(("mm", "inch")) == "inch" else job
             p = plan(job)

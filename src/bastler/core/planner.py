@@ -175,7 +175,8 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
 
 def _misfit(step: Step, number: int, cycle: Cycle, work: Work) -> StepPlan:
     """A step of the other kind of machine: it keeps what was typed, and says so."""
-    text = f"{cycle.name} is for {BENCHES[cycle.family].word}; {work.machine.name} is none. Choose another machine, or delete or switch off the step."
+    home = BENCHES[cycle.family].word if cycle.family in BENCHES else "a lathe with driven tools"
+    text = f"{cycle.name} is for {home}; {work.machine.name} is none. Choose another machine, or delete or switch off the step."
     return StepPlan(step, number, cycle, Answers(Values({}), (), (Problem(cycle.fields[0].key, text),)), work, (), ())
 
 

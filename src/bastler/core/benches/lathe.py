@@ -69,11 +69,11 @@ class LatheBench:
 
     def seen(self, cycle: Cycle, typed: Mapping[str, str], work: Work) -> Seen:
         """A milling cycle on a surface of the part, if the machine drives tools."""
-        if cycle.family != "mill":
+        if not cycle.on_surfaces:
             return Seen(cycle, work)
         from bastler.core.cycles.surfacing import seen_from, surfaced, surfaces_of
 
-        surfaces = surfaces_of(typed, work)
+        surfaces = surfaces_of(cycle, typed, work)
         return Seen(surfaced(cycle, has_y=work.machine.axis("Y") is not None), seen_from(surfaces[0], work), surfaces)
 
     def most_turns(self, f: Frame) -> float:

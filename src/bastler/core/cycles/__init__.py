@@ -1,4 +1,4 @@
-"""All cycles, found by scanning the package: a new file in ``mill/``, ``lathe/`` or ``either/`` (both) is a new cycle of the same name.
+"""All cycles, found by scanning the package: a new file in ``mill/``, ``lathe/``, ``driven/`` (lathes with driven tools) or ``either/`` (any) is a new cycle of the same name.
 
 A cycle is loaded when it is first used, so that a job opens without those that it doesn't have.
 """
@@ -16,8 +16,8 @@ from bastler.core.cycles.base import COOLANT, RETREAT, Cycle
 from bastler.core.fields import Field
 from bastler.core.tooling.machines import Machine
 
-FAMILIES = ("mill", "lathe", "either")
-LAST_FIELDS: Mapping[str, tuple[Field, ...]] = {"mill": (RETREAT,)}
+FAMILIES = ("mill", "lathe", "driven", "either")
+LAST_FIELDS: Mapping[str, tuple[Field, ...]] = {"mill": (RETREAT,), "driven": (RETREAT,)}
 """What every cycle of a family asks at the end, if it cuts."""
 MACHINES = {"": FAMILIES, "mill": ("mill", "either"), "lathe": ("lathe", "either")}
 
@@ -78,7 +78,7 @@ class Registry(Mapping[str, Cycle]):
 
 def is_at_home(cycle: Cycle, machine: Machine) -> bool:
     """Whether a cycle belongs to a kind of machine."""
-    return cycle.family in MACHINES[machine.kind] or (cycle.on_surfaces and machine.driven is not None)
+    return cycle.family in MACHINES[machine.kind] or (bool(cycle.on_surfaces) and machine.driven is not None)
 
 
 @cache

@@ -14,6 +14,7 @@ from msgspec import Struct
 from bastler.core.fields import Answers, Field, Suggestion, Unanswered, Values, read
 from bastler.core.geometry.placement import Along, Placement
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.surface import On
 from bastler.core.marks import Mark
 from bastler.core.moves import Move
 from bastler.core.planning.edgefeed import Metal
@@ -34,6 +35,9 @@ FEED_LIMITS = Limits(0, 100_000, low_open=True)
 UNUSUAL_KEYS = ("speed", "feed", "feed_full", "feed_down", "feed_finish", "feed_floor")
 UNUSUAL_SHARE = 3.0
 """A typed speed or feed this many times off the suggestion is told."""
+
+
+EVERY_SURFACE: tuple[On, ...] = ("end", "flat", "round")
 
 
 class Pick(Protocol):
@@ -74,7 +78,7 @@ class Cycle(Struct, frozen=True):
     ``metal``: on which side of its way the tool cuts, so that feeds on arcs are its edge's.
     ``expand`` makes a recipe of it: the single steps that do the work; ``plan`` and ``removals`` are theirs then.
     ``ways``: problems that only the moves show, as a tool that finds no way; asked where moves are planned.
-    ``on_surfaces``: driven tools of a lathe do it too, on a surface of the turned part. ``renews``: after it the stock is as it was before the first step.
+    ``on_surfaces``: those of a turned part that driven tools of a lathe do it on. ``renews``: after it the stock is as it was before the first step.
     ``repeat`` makes a repetition of it: where the steps of its answer ``steps`` are done again.
 
     ``problems`` says what is wrong with complete answers; ``removals`` declares the finished shape;
@@ -107,7 +111,7 @@ class Cycle(Struct, frozen=True):
     clears: Callable[[Values, Work], tuple[Cleared, ...]] | None = None
     ways: Callable[[Values, Work], list[Problem]] | None = None
     renews: bool = False
-    on_surfaces: bool = False
+    on_surfaces: tuple[On, ...] = ()
     family: str = "mill"
 
     def field(self, key: str) -> Field:

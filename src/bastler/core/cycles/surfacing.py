@@ -76,7 +76,18 @@ ON_SURFACE = tuple(f.key for f in (*SURFACE_FIELDS, MOVED_BY))
 def surfaced(cycle: Cycle, *, has_y: bool) -> Cycle:
     """The same cycle with the fields that say on which surface it works, and by which axes where there is a choice: what goes across, and not straight in."""
     more = (MOVED_BY,) if has_y and cycle.metal is not None else ()
-    return replace(cycle, fields=(*SURFACE_FIELDS, *more, *cycle.fields))
+    first = surface_fields(cycle)
+    return replace(cycle, fields=(*first, *more, *(f for f in cycle.fields if f not in first)))
+
+
+@cache
+def surface_fields(cycle: Cycle) -> tuple[Field, ...]:
+    """The fields that say on which surface a cycle works: its own in place of the usual ones, and no choice where there is none."""
+    own = {f.key: f for f in cycle.fields}
+    where, *rest = (own.get(f.key, f) for f in SURFACE_FIELDS)
+    if len(cycle.on_surfaces) == 1:
+        where = replace(where, default=cycle.on_surfaces[0], shown=lambda _: False)
+    return (where, *rest)
 
 
 def every_field(cycle: Cycle) -> tuple[Field, ...]:
@@ -84,9 +95,10 @@ def every_field(cycle: Cycle) -> tuple[Field, ...]:
     return surfaced(cycle, has_y=True).fields if cycle.on_surfaces else cycle.fields
 
 
-def surfaces_of(typed: Mapping[str, str], work: Work) -> tuple[Surface, ...]:
+def surfaces_of(cycle: Cycle, typed: Mapping[str, str], work: Work) -> tuple[Surface, ...]:
     """Where a step works, with stand-ins for what isn't answered; several are alike, round the axis."""
-    v = drawable(SURFACE_FIELDS, read(SURFACE_FIELDS, dict(typed), work, work.units).values)
+    fields = surface_fields(cycle)
+    v = drawable(fields, read(fields, dict(typed), work, work.units).values)
     on: On = v.get("works_on") or "end"
     if on == "end":
         return (Surface(),)

@@ -7,6 +7,7 @@ Its finished shape is what the cone leaves along the path.
 from __future__ import annotations
 
 from bastler.core.cycles.base import (
+    EVERY_SURFACE,
     LONG,
     NOT_NEGATIVE,
     SIZE,
@@ -197,7 +198,7 @@ def _engagement(v: Values) -> tuple[float, float]:
 
 CYCLE = Cycle(
     id="chamfer",
-    on_surfaces=True,
+    on_surfaces=EVERY_SURFACE,
     rank=26,
     name="Chamfer",
     words=("chamfer", "bevel", "edge", "deburr", "contour"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from bastler.core.cycles import areas, loading, pocketing
 from bastler.core.cycles.areas import bands, removals, whole
 from bastler.core.cycles.base import (
+    EVERY_SURFACE,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -158,7 +159,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="contour_pocket",
-    on_surfaces=True,
+    on_surfaces=EVERY_SURFACE,
     rank=22,
     name="Contour pocket",
     words=("pocket", "contour", "island", "recess", "cavity", "free"),

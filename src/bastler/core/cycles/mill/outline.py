@@ -9,6 +9,7 @@ import math
 
 from bastler.core.cycles import following
 from bastler.core.cycles.base import (
+    EVERY_SURFACE,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -191,7 +192,7 @@ def _tabs_possible(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="outline",
-    on_surfaces=True,
+    on_surfaces=EVERY_SURFACE,
     rank=24,
     name="Outline",
     words=("outline", "contour", "profile", "edge", "engrave", "groove"),

@@ -14,6 +14,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import channeling, feedfields
 from bastler.core.cycles.base import (
+    EVERY_SURFACE,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -419,7 +420,7 @@ def _is(shape: str) -> Shown:
 
 CYCLE = Cycle(
     id="outside",
-    on_surfaces=True,
+    on_surfaces=EVERY_SURFACE,
     rank=15,
     name="Outside",
     words=("outside", "outline", "boss", "contour", "profile", "edge"),

@@ -10,6 +10,7 @@ from functools import cache
 
 from bastler.core.cycles import pocketing, pocketproblems
 from bastler.core.cycles.base import (
+    EVERY_SURFACE,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -295,7 +296,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="slot",
-    on_surfaces=True,
+    on_surfaces=EVERY_SURFACE,
     rank=28,
     name="Slot",
     words=("slot", "keyway", "key", "groove", "oblong"),
