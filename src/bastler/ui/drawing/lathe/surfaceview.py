@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import shapely
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPolygonF
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath
 
 from bastler.core.geometry.halfsection import Area
 from bastler.core.geometry.shapes import Box, Removal, RoundHole
@@ -24,11 +24,14 @@ from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
 
 if TYPE_CHECKING:
+    from bastler.core.planning.work import Work
     from bastler.ui.drawing.dimensions import DimensionText
     from bastler.ui.sheets.sheet import Sheet
 
 CHORDS = 24
-CAPTION_PX = 14.0
+LINE_POINTS = 240
+ON_AXIS_MM = 1e-6
+CAPTION_PX, MARGIN_PX = 14.0, 18.0
 C_MARK_PX = 16.0
 GAP_PX, BELOW_PX = 110.0, 64.0
 """Between the two views, for their dimensions."""
@@ -94,13 +97,10 @@ def paint_surface(
     if sheet.with_dimensions:
         caption = caption_of(sheet, step)
         half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
-        sheet.texts.write(
-            p,
-            caption,
-            QPointF(frame.left() + half, frame.top() - (C_MARK_PX if surface.on == "end" else 0.0) - CAPTION_PX),
-            t.soft_ink,
-            font(),
-        )
+        up = (C_MARK_PX if surface.on == "end" else 0.0) + CAPTION_PX
+        # Beside an outside its dimensions stand above it, to the right.
+        left = frame.left() if surface.on == "end" else sheet.rect().left() + MARGIN_PX
+        sheet.texts.write(p, caption, QPointF(left + half, frame.top() - up), t.soft_ink, font())
         paint_dimensions(sheet, p, view, frame, marks, words)
     pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper, 7)
 
@@ -177,23 +177,55 @@ def paint_holes(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan) -> 
     p.setBrush(pens.tint(hue(sheet.session.colours.slot(step.step.id)), 0.5))
     drawn: set[tuple[float, ...]] = set()
     for one in step.removals:
-        outline = _cut_open(one, surface, step.work.block)
-        key = tuple(round(c, 3) for q in outline for c in q)
-        if outline and key not in drawn:
-            drawn.add(key)
-            p.drawPolygon(QPolygonF([view.at(q) for q in outline]))
+        cut = (
+            _hole(one, surface, step.work.block) if isinstance(one, RoundHole) else _along_line(one, surface, step.work)
+        )
+        for outline in cut:
+            key = tuple(round(c, 3) for q in outline for c in q)
+            if key not in drawn:
+                drawn.add(key)
+                p.drawPath(
+                    area_path(view, shapely.intersection(shapely.Polygon(outline).buffer(0.0), step.work.lathe.stock))
+                )
 
 
-def _cut_open(one: Removal, surface: Surface, block: Box) -> list[tuple[float, float]]:
-    """A hole cut through its middle, as (z, r); nothing for what isn't round."""
-    if not isinstance(one, RoundHole):
-        return []
+Outline = list[tuple[float, float]]
+
+
+def _along_line(one: Removal, surface: Surface, work: Work) -> list[Outline]:
+    """What a shape takes along the line through its middle: out from the axis on the end face, along it on the outside; as (z, r)."""
+    x0, x1, y0, y1 = one.bounds()
+    x, y = (x0 + x1) / 2, (y0 + y1) / 2
+    away = math.hypot(x, y)
+    c, s = (x / away, y / away) if away > ON_AXIS_MM else (1.0, 0.0)
+    low, high = (0.0, work.block.x1) if surface.on == "end" else (max(x0, work.block.x0), min(x1, work.block.x1))
+    runs: list[list[tuple[float, float]]] = [[]]
+    for k in range(LINE_POINTS + 1):
+        at = low + (high - low) * k / LINE_POINTS
+        depth = float(one.depth(at * c, at * s) if surface.on == "end" else one.depth(at, y))
+        if depth >= 0:
+            runs[-1].append((at, one.floor + float(one.rise(depth))))
+        elif runs[-1]:
+            runs.append([])
+    top = work.block.z1
+    rings = [[*run, (run[-1][0], top), (run[0][0], top)] for run in runs if len(run) > 1]
+    return [[_seen_at(q, surface) for q in ring] for ring in rings]
+
+
+def _seen_at(q: tuple[float, float], surface: Surface) -> tuple[float, float]:
+    """A place along the surface, and over it, in the half section."""
+    across, z = q
+    return (z, across) if surface.on == "end" else (across, surface.distance + z)
+
+
+def _hole(one: RoundHole, surface: Surface, block: Box) -> list[Outline]:
+    """A hole cut through its middle, as (z, r)."""
     top, profile = block.z1, one.profile
     half = [(profile.radius_at(h), one.tip + h) for h in (k * profile.tip_length / CHORDS for k in range(CHORDS + 1))]
     half = [(0.0, one.tip), *half, (profile.radius, top)]
     middle = math.hypot(*one.centre) if surface.on == "end" else one.centre[0]
     ring = [(middle + r, z) for r, z in half] + [(middle - r, z) for r, z in reversed(half)]
-    return [(z, across) if surface.on == "end" else (across, surface.distance + z) for across, z in ring]
+    return [[_seen_at(q, surface) for q in ring]]
 
 
 def section_marks(marks: list[Mark], surface: Surface) -> list[Distance]:
