@@ -13,7 +13,7 @@ BEGIN, END = "<!-- fault classes -->", "<!-- end of fault classes -->"
 GROUPS = {
     "words": ("unknown-word", "missing-word", "missing-point", "syntax", "unset-variable", "endless-loop", "too-many"),
     "lengths, offsets, tools": ("wrong-offset", "unknown-tool", "work-offset", "change-place"),
-    "planes": ("wrong-plane",),
+    "planes, axis C, driven tools": ("wrong-plane", "axis-mode", "feed-mode"),
     "compensation": ("compensation", "gouge"),
     "spindle and feed": ("spindle-off", "wrong-turn", "no-feed", "speed-limit", "surface-speed", "power"),
     "values that can't be meant": ("value",),

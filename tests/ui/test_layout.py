@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import msgspec
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QImage
@@ -91,6 +92,26 @@ def test_every_cycle_and_choice(  # type: ignore[no-untyped-def]
             window._steps().close_add()
             person.settle()
             found[f"{cycle.id} {values}"] = wrong(window)
+    assert {k: v for k, v in found.items() if v} == {}
+
+
+@pytest.mark.parametrize(("units", "size"), [("mm", LARGE), ("inch", SMALL)])
+def test_every_driven_cycle_on_every_surface(open_window, units: Units, size: tuple[int, int]) -> None:  # type: ignore[no-untyped-def]
+    job = in_units(demo_job("handle-hub.bastler"), units, keep_size=True)
+    setup = msgspec.structs.replace(job.setups[0], machine=f"turning-centre-y-{units}")
+    person: Person = open_window(msgspec.structs.replace(job, setups=(setup,)), None)
+    window, found = person.window, {}
+    window.resize(*size)
+    person.checked()
+    window.show_station("Steps")
+    for cycle in (c for c in cycles().offered(window.session.plan.frame.machine) if c.on_surfaces):
+        for on in cycle.on_surfaces:
+            step = Step(cycle=cycle.id, values={"works_on": on, "times_round": "3"})
+            window.session.edit_steps((step,))
+            window.session.select(step.id)
+            window._steps().close_add()
+            person.settle()
+            found[f"{cycle.id} {on}"] = wrong(window)
     assert {k: v for k, v in found.items() if v} == {}
 
 

@@ -159,7 +159,7 @@ FAULTS = [
     (r"M45\n", "\n", "axis-mode", "the axis isn't switched on"),
     (r"(N\d+) M5\nN\d+ M45", r"\1 M45", "axis-mode", "the spindle still turns"),
     (r"S\d+ M33", "", "spindle-off", "the driven tool stands"),
-    (r"M33", "M34", "spindle-direction", "it turns the wrong way"),
+    (r"M33", "M34", "wrong-turn", "it turns the wrong way"),
     (r"S(\d+) M33", "S9000 M33", "speed-limit", "it turns too fast"),
     (r"G0 G98 C0\.", "G0 C0.", "feed-mode", "feeds per turn"),
     (r"Z2\.\n(N\d+) G1 Z-13\.262", r"Z2.\n\1 G0 Z-13.262", "rapid-in-stock", "rapid into the face"),

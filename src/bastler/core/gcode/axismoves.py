@@ -74,7 +74,8 @@ class AxisMoves(LatheMoves):
         """Words by which a line moves something now; an arc all round has a centre alone."""
         letters = "XZUWYV" if self.control.has_y else "XZUW"
         if not self._is_axis:
-            return letters
+            # Alone at rapid C is no corner: it is asked for without the axis.
+            return f"{letters}C" if self.state.motion == 0 else letters
         round_about = self.state.motion in (2, 3) and (self._polar or self.state.plane != TURNING)
         return f"{letters}CHIJK" if round_about else f"{letters}CH"
 

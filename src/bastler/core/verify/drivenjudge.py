@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Mapping
 
@@ -24,7 +25,7 @@ SPEED_NOTICED = 0.5
 REACH_MM = 0.01
 SOLID_SHARE = 1.3
 """A tap that takes so much more than its thread is in the full, or in too narrow a hole."""
-SWING_SHARE, SWING_CHORD_MM = 1.02, 0.02
+SWING_SHARE, SWING_CHORD_MM = 1.05, 0.001
 WORDS = {
     EDGE: ("rapid-in-stock", "A rapid move of {tool} goes through metal at {at}. Go round it, or cut there first."),
     BODY: ("shank-contact", "Shank or holder of {tool} touches metal at {at}. Take a longer tool, or cut less deep."),
@@ -82,7 +83,7 @@ class DrivenJudge(Verdict):
             wrong = np.flatnonzero(cuts & (m.tool == number) & (m.turn == (1 if tool.left_hand else -1)))
             if len(wrong):
                 text = f"{self.name(tool)} cuts while it turns the wrong way. Let it turn the other way."
-                self.gathered("spindle-direction", "stop", text, wrong)
+                self.gathered("wrong-turn", "stop", text, wrong)
         driven = machine.driven
         if driven is None:
             if mine.any():
@@ -160,12 +161,9 @@ class DrivenJudge(Verdict):
             return
         rate = math.radians(turns.rapid) * SWING_SHARE
         fast = []
-        for i in np.flatnonzero(mine & (m.c0 != m.c1)).tolist():
+        for i in np.flatnonzero((m.driver > 0) & np.isin(m.kind, (FEED, ARC)) & (m.c0 != m.c1)).tolist():
             p = m.chords(i, SWING_CHORD_MM)
-            way = np.linalg.norm(np.diff(p, axis=0), axis=1)
-            swung = np.abs(np.angle(np.exp(1j * np.diff(np.arctan2(p[:, 1], p[:, 0])))))
-            seconds = way / max(float(m.feed[i]), 1e-9)
-            if (np.hypot(p[:, 0], p[:, 1]).min() > NEAREST_MM) and (swung > rate * np.maximum(seconds, 1e-12)).any():
+            if max(_swing(a, b) for a, b in itertools.pairwise(p[:, :2])) * float(m.feed[i]) > rate:
                 fast.append(i)
         if fast:
             text = f"C would have to turn faster than its {turns.rapid:g} degrees a minute so near to the axis. Feed slower there."
@@ -203,6 +201,18 @@ class DrivenJudge(Verdict):
             )
             text = f"{what} cuts deeper than the finished shape at {self.zxc((x, y, z))}. Correct its path or its tool."
             self.add("gouge", "stop", text, move, self.told((x, y, z)))
+
+
+def _swing(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
+    """How fast the direction from the axis turns at most along a straight way, rad for each mm of it: the distance of its line from the axis over the square of the
+    nearest place. Straight through the axis, none."""
+    way = b - a
+    length = float(np.hypot(*way))
+    if length < 1e-9:
+        return 0.0
+    beside = abs(float(a[0] * way[1] - a[1] * way[0])) / length
+    share = min(max(-float(a @ way) / length**2, 0.0), 1.0)
+    return 0.0 if beside < NEAREST_MM else beside / float(np.hypot(*(a + share * way))) ** 2
 
 
 def _firsts(touched: Mapping[int, Touch], lines: NDArray[np.int32]) -> list[Touch]:
