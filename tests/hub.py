@@ -11,7 +11,7 @@ def _driven(number: int, kind: str, name: str, which: str, **sizes: str) -> Tool
     return ToolRecord(number=number, kind=kind, name=name, values={**HOLDER, **sizes, "driven": which})
 
 
-def _both(number: int, kind: str, name: str, **sizes: str) -> tuple[ToolRecord, ToolRecord]:
+def both(number: int, kind: str, name: str, **sizes: str) -> tuple[ToolRecord, ToolRecord]:
     """A tool in a holder along the axis, and one towards it, ten numbers on."""
     return _driven(number, kind, f"{name} along", "along", **sizes), _driven(
         number + 10, kind, f"{name} across", "across", **sizes
@@ -20,16 +20,16 @@ def _both(number: int, kind: str, name: str, **sizes: str) -> tuple[ToolRecord, 
 
 TOOLS = (
     ToolRecord(number=1, kind="turning-tool", name="roughing", values={"insert": "CNMG120408", "holder_code": "PCLNR2020K12", "stick_out": "40"}),
-    *_both(2, "drill", "drill 4.2", diameter="4.2", flute_length="40", stick_out="50"),
-    *_both(3, "drill", "drill 8", diameter="8", flute_length="75", stick_out="85"),
-    *_both(4, "spot-drill", "spot drill 10", diameter="10", flute_length="20", stick_out="35"),
-    *_both(5, "reamer", "reamer 8", diameter="8", flute_length="30", stick_out="60"),
-    *_both(6, "countersink", "countersink 16", diameter="16", flute_length="12", stick_out="40", tip_diameter="0"),
-    *_both(7, "end-mill", "end mill 14", diameter="14", flute_length="25", stick_out="40", plunges="yes"),
-    *_both(8, "end-mill", "end mill 6", diameter="6", flute_length="16", stick_out="30"),
-    *_both(23, "end-mill", "end mill 8", diameter="8", flute_length="20", stick_out="30", plunges="yes"),
-    *_both(20, "tap", "tap M5", thread="M5", flute_length="14", stick_out="40"),
-    *_both(21, "chamfer-mill", "chamfer mill 8", diameter="8", flute_length="6", stick_out="40"),
+    *both(2, "drill", "drill 4.2", diameter="4.2", flute_length="40", stick_out="50"),
+    *both(3, "drill", "drill 8", diameter="8", flute_length="75", stick_out="85"),
+    *both(4, "spot-drill", "spot drill 10", diameter="10", flute_length="20", stick_out="35"),
+    *both(5, "reamer", "reamer 8", diameter="8", flute_length="30", stick_out="60"),
+    *both(6, "countersink", "countersink 16", diameter="16", flute_length="12", stick_out="40", tip_diameter="0"),
+    *both(7, "end-mill", "end mill 14", diameter="14", flute_length="25", stick_out="40", plunges="yes"),
+    *both(8, "end-mill", "end mill 6", diameter="6", flute_length="16", stick_out="30"),
+    *both(23, "end-mill", "end mill 8", diameter="8", flute_length="20", stick_out="30", plunges="yes"),
+    *both(20, "tap", "tap M5", thread="M5", flute_length="14", stick_out="40"),
+    *both(21, "chamfer-mill", "chamfer mill 8", diameter="8", flute_length="6", stick_out="40"),
     ToolRecord(number=40, kind="parting-tool", name="parting blade 3", values={"width": "3", "corner_radius": "0.2", "deep": "32"}),
     ToolRecord(number=9, kind="drill", name="drill 8 standing", values={**HOLDER, "diameter": "8", "flute_length": "75", "stick_out": "85"}),
 )  # fmt: skip

@@ -23,10 +23,26 @@ from bastler.core.verify.grid import Grid, heights_of
 from tests.closed_loop.stops import unexpected
 from tests.closed_loop.test_every_cycle import Seeded
 from tests.contours import job_contours
-from tests.hub import TOOLS
+from tests.hub import TOOLS as USUAL
+from tests.hub import both
 
 RADIUS, OUT, DEEP = 50.0, 110.0, 12.0
 CELL_MM = 0.1
+TOOLS = (
+    *USUAL,
+    *both(
+        50,
+        "thread-mill",
+        "thread mill 1.25",
+        diameter="7.5",
+        pitch="1.25",
+        flute_length="6.25",
+        shank_diameter="5.5",
+        stick_out="30",
+    ),
+    *both(51, "drill", "drill 6.8", diameter="6.8", flute_length="60", stick_out="70"),
+    *both(52, "drill", "drill 8.75", diameter="8.75", flute_length="60", stick_out="70"),
+)
 AGREES, NOTICED_MM3 = 0.005, 3.0
 WAYS: tuple[tuple[str, str, dict[str, str]], ...] = (
     ("end", "turning-centre-mm", {}),

@@ -287,6 +287,7 @@ def test_a_profile_comes_back_from_its_file(name: str, tmp_path: Path, monkeypat
     assert answers.complete
     assert made is not None
     assert made.id == "own-my-mill"
+    assert replace(made, id=name, name=machines()[name].name) == machines()[name]
     path = profileforms.save(made)
     assert path.parent == tmp_path / "bastler" / "machines"
     assert machines()["own-my-mill"] == made

@@ -70,6 +70,6 @@ def test_the_demo_is_posted_and_checked(unpacked: Path, tmp_path: Path) -> None:
 def test_pictures_fonts_and_icon_are_in_it(unpacked: Path) -> None:
     theme = unpacked / "bastler" / "ui" / "theme"
     assert len(list((theme / "fonts").glob("*.ttf"))) >= 2
-    assert len(list((theme / "samples").glob("*.png"))) == 7
+    assert len(list((theme / "samples").glob("*.png"))) == 8
     assert {p.name for p in theme.glob("*.svg")} == {p.name for p in (ROOT / "src/bastler/ui/theme").glob("*.svg")}
     assert len(list((unpacked / "bastler").rglob("*.toml"))) == len(list((ROOT / "src/bastler").rglob("*.toml")))

@@ -6,6 +6,7 @@ Nothing here knows a window; it runs on the command line and in the window's wor
 
 from __future__ import annotations
 
+import itertools
 import time
 from collections.abc import Callable
 from dataclasses import replace
@@ -183,16 +184,19 @@ def _cut(
     happened, states = Happened.none(n), {0: stock.state()}
     starts = set((np.flatnonzero(np.diff(step_of_move)) + 1).tolist())
     edges = sorted({*range(0, n, trial.chunk), *(starts if len(starts) < MOST_STARTS else ()), n})
-    room = max(STATES_BYTES // stock.state_bytes, LEAST_STATES)
-    keep = set(edges[:: max(len(edges) // room, 1)])
-    for low, high in zip(edges, edges[1:], strict=False):
+    every = 1
+    for k, (low, high) in enumerate(itertools.pairwise(edges), 1):
         if asked.cancelled():
             raise Cancelled
         now = stock.cut(motion, low, high)
         happened.take(now, low)
         trial.cut(now, low)
-        if high in keep:
+        if k % every == 0:
+            # How large a state is, is known only on the way: a lathe's grows with the first driven tool.
             states[high] = stock.state()
+            if len(states) > max(STATES_BYTES // stock.state_bytes, LEAST_STATES):
+                every *= 2
+                states = {edges[i]: states[edges[i]] for i in range(0, k + 1, every) if edges[i] in states}
         asked.progress(0.3 + 0.6 * high / max(n, 1))
     return happened, states
 

@@ -22,6 +22,7 @@ SIZE = Limits(0, 20_000, low_open=True)
 PLACE = Limits(-20_000, 20_000)
 RATE = Limits(0, 100_000, low_open=True)
 AXES = ("x", "y", "z")
+FULL_TURN = 360.0
 CHUCK_FIELDS = {
     "diameter": "chuck_diameter",
     "length": "chuck_length",
@@ -39,6 +40,14 @@ def _lathe(v: Values) -> bool:
     return not _mill(v)
 
 
+def _drives(v: Values) -> bool:
+    return _lathe(v) and v.get("drives") is True
+
+
+def _has_y(v: Values) -> bool:
+    return _mill(v) or (_drives(v) and v.get("has_y") is True)
+
+
 def _axis_fields(key: str, label: str, question: str, kind: Kind, limits: Limits) -> tuple[Field, ...]:
     return tuple(
         Field(
@@ -48,7 +57,7 @@ def _axis_fields(key: str, label: str, question: str, kind: Kind, limits: Limits
             kind,
             f"{question} {a.upper()}?",
             limits=limits,
-            shown=_mill if a == "y" else lambda _: True,
+            shown=_has_y if a == "y" else lambda _: True,
         )
         for a in AXES
     )
@@ -65,6 +74,14 @@ LATHE_FIELDS: tuple[Field, ...] = (
     Field("turret_x", "Changed at diameter", "Cut", Kind.LENGTH, "At what diameter are tools changed?", limits=SIZE, shown=_lathe),
     Field("turret_z", "Changed at Z", "Cut", Kind.LENGTH, "At what Z, from the part's zero, are tools changed?", limits=SIZE, shown=_lathe),
 )  # fmt: skip
+DRIVEN_FIELDS: tuple[Field, ...] = (
+    Field("beyond", "X past the axis", "Size", Kind.LENGTH, "How far does X go past the axis of the spindle (empty: not known)?", optional=True, limits=Limits(0, 5000), shown=_drives),
+    Field("rapid_c", "Rapid C", "Cut", Kind.NUMBER, "How fast does the spindle turn as an axis, degrees a minute?", limits=Limits(0, 10_000_000, low_open=True), shown=_drives),
+    Field("acceleration_c", "Acceleration C", "Cut", Kind.NUMBER, "How fast does it speed up as an axis, degrees/s²?", limits=Limits(0, 10_000_000, low_open=True), shown=_drives),
+    Field("driven_lowest", "Slowest driven tool", "Cut", Kind.SPINDLE, "What is the lowest speed of driven tools?", limits=RATE, shown=_drives),
+    Field("driven_highest", "Fastest driven tool", "Cut", Kind.SPINDLE, "What is the highest speed of driven tools?", limits=RATE, shown=_drives),
+    Field("driven_curve", "Power of driven tools", "Cut", Kind.TEXT, "What do driven tools get: rev/min, kW, Nm; next row; …?", shown=_drives),
+)  # fmt: skip
 
 
 def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
@@ -73,6 +90,8 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         Field("kind", "Kind", "Place", Kind.CHOICE, "Is it a mill or a lathe?", "mill", choices=(("mill", "Mill"), ("lathe", "Lathe"))),
         Field("units", "Units", "Place", Kind.CHOICE, "What units does the machine's program use?", "mm", choices=(("mm", "mm"), ("inch", "inch"))),
         Field("dialect", "Dialect", "Place", Kind.CHOICE, "Which dialect of G-code does its control read?", "iso-mill", choices=dialects),
+        Field("drives", "Drives tools", "Place", Kind.FLAG, "Does its turret turn tools, with the spindle as the axis C?", "no", shown=_lathe),
+        Field("has_y", "Has a Y axis", "Place", Kind.FLAG, "Does its turret go along Y?", "no", shown=_drives),
         *_axis_fields("travel", "Travel", "How far can the machine move along", Kind.LENGTH, SIZE),
         Field("nose_to_table", "Nose to table", "Size", Kind.LENGTH, "How far above the table is the spindle nose at the upper end of Z?", limits=SIZE, shown=_mill),
         *_axis_fields("rapid", "Rapid", "How fast is the rapid move along", Kind.FEED, RATE),
@@ -85,6 +104,7 @@ def fields(dialects: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
         Field("change_x", "Changed at X", "Cut", Kind.LENGTH, "At what X, from machine zero, are tools changed (empty: where the table is)?", optional=True, limits=PLACE, shown=_mill),
         Field("change_y", "Changed at Y", "Cut", Kind.LENGTH, "At what Y, from machine zero, are tools changed (empty: where the table is)?", optional=True, limits=PLACE, shown=_mill),
         *LATHE_FIELDS,
+        *DRIVEN_FIELDS,
         Field("pockets", "Pockets", "Cut", Kind.COUNT, "How many tools does the magazine hold?", "1", Limits(1, 500)),
         *(Field(f"has_{key}", f"Has {word.lower()}", "Cut", Kind.FLAG, f"Can it cool by {word.lower()}?", "yes" if key == "flood" else "no") for key, word in WAYS if key != "off"),
         Field("encoder", "Spindle encoder", "Cut", Kind.FLAG, "Does it know how the spindle stands, so that feeds and threads follow its turns?", "yes", shown=lambda v: not _mill(v)),
@@ -99,7 +119,7 @@ def typed(machine: Machine) -> dict[str, str]:
               "lowest": show(spindle.lowest), "highest": show(spindle.highest), "tool_change_s": show(machine.tool_change_s),
               "pockets": str(machine.pockets), "encoder": _said(spindle.encoder), "by_hand": _said(spindle.by_hand),
               **{f"has_{key}": "yes" if key in machine.coolants else "no" for key, _ in WAYS if key != "off"},
-              "curve": "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in spindle.curve)}  # fmt: skip
+              "curve": _rows_of(spindle.curve)}  # fmt: skip
     for key, row in (("travel", machine.travel), ("rapid", machine.rapid), ("acceleration", machine.acceleration)):
         values |= {f"{key}_{a}": show(v) for a, v in zip(AXES, row, strict=True)}
     if machine.change_at is not None:
@@ -110,7 +130,30 @@ def typed(machine: Machine) -> dict[str, str]:
         turret = machine.carries
         values |= {"side": turret.side, "carrier": turret.carrier, "tailstock": _said(turret.tailstock)}
         values |= {"turret_x": show(turret.change_x), "turret_z": show(turret.change_z)}
-    return values
+    return values | _typed_driven(machine)
+
+
+def _typed_driven(machine: Machine) -> dict[str, str]:
+    """What a machine that drives tools has besides."""
+    turns, driven, x = machine.axis("C"), machine.driven, machine.axis("X")
+    if turns is None or driven is None:
+        return {}
+    values = {
+        "drives": "yes",
+        "has_y": _said(machine.axis("Y") is not None),
+        "rapid_c": show(turns.rapid),
+        "acceleration_c": show(turns.acceleration),
+    }
+    values |= {
+        "driven_lowest": show(driven.lowest),
+        "driven_highest": show(driven.highest),
+        "driven_curve": _rows_of(driven.curve),
+    }
+    return values | ({"beyond": show(x.beyond)} if x is not None and x.beyond is not None else {})
+
+
+def _rows_of(curve: Curve) -> str:
+    return "; ".join(f"{n:g}, {kw:g}, {nm:g}" for n, kw, nm in curve)
 
 
 def _said(flag: bool) -> str:
@@ -139,13 +182,14 @@ def machine_of(
     """A machine from typed texts; ``None`` with what is missing or wrong. ``known``: the kind of machine of each dialect."""
     answers = read(form, texts, None, "mm")
     problems, v = list(answers.problems), answers.values
-    curve: tuple[tuple[float, float, float], ...] = ()
-    try:
-        curve = parse_curve(v.get("curve", ""))
-    except Unusable as error:
-        problems.append(Problem("curve", str(error)))
-    if v.get("lowest", 0.0) >= v.get("highest", 1e9):
-        problems.append(Problem("highest", "The fastest speed must be above the slowest."))
+    curves: dict[str, Curve] = {}
+    for before in ("", "driven_") if v.get("drives") else ("",):
+        try:
+            curves[before] = parse_curve(v.get(f"{before}curve", ""))
+        except Unusable as error:
+            problems.append(Problem(f"{before}curve", str(error)))
+        if v.get(f"{before}lowest", 0.0) >= v.get(f"{before}highest", 1e9):
+            problems.append(Problem(f"{before}highest", "The fastest speed must be above the slowest."))
     if (v.get("change_x") is None) != (v.get("change_y") is None):
         problems.append(Problem("change_y", "Give both X and Y of the place where tools are changed, or none."))
     dialect = known.get(v.get("dialect", ""))
@@ -155,20 +199,29 @@ def machine_of(
     answers = answers.with_problems(problems)
     if not answers.complete:
         return None, answers
-    return _made(machine_id, name, v, curve), answers
+    return _made(machine_id, name, v, curves), answers
 
 
-def _made(machine_id: str, name: str, v: Values, curve: Curve) -> Machine:
+def _made(machine_id: str, name: str, v: Values, curves: Mapping[str, Curve]) -> Machine:
     turned = v.get("chuck_diameter") is not None
-    axes = tuple(
-        Axis(a.upper(), *(v.get(f"{key}_{a}") for key in ("travel", "rapid", "acceleration")))
+    axes = [
+        Axis(
+            a.upper(),
+            v.get(f"travel_{a}"),
+            v.get(f"rapid_{a}"),
+            v.get(f"acceleration_{a}"),
+            beyond=v.get("beyond") if a == "x" else None,
+        )
         for a in AXES
         if v.get(f"travel_{a}") is not None
-    )
+    ]
     chuck = Chuck(**{key: v.get(field) for key, field in CHUCK_FIELDS.items()}) if turned else None
-    spindle = Spindle("main", v.lowest, v.highest, curve, v.get("encoder", True), v.by_hand, chuck)
+    spindles = [Spindle("main", v.lowest, v.highest, curves[""], v.get("encoder", True), v.by_hand, chuck)]
+    if v.get("drives"):
+        axes.append(Axis("C", FULL_TURN, v.rapid_c, v.acceleration_c, rotary=True))
+        spindles.append(Spindle("driven", v.driven_lowest, v.driven_highest, curves["driven_"]))
     return Machine(
-        machine_id, name, v.kind, v.units, v.dialect, axes, (spindle,), v.feed_limit, v.tool_change_s, v.get("nose_to_table", 0.0), v.pockets,
+        machine_id, name, v.kind, v.units, v.dialect, tuple(axes), tuple(spindles), v.feed_limit, v.tool_change_s, v.get("nose_to_table", 0.0), v.pockets,
         (v.change_x, v.change_y) if v.get("change_x") is not None else None,
         Turret(v.side, v.carrier, v.tailstock, v.turret_x, v.turret_z) if turned else None,
         tuple(key for key, _ in WAYS if key != "off" and v.get(f"has_{key}")),
@@ -204,7 +257,7 @@ def save(machine: Machine) -> Path:
 
 
 def _rows(of: Struct, keys: Iterable[str]) -> list[str]:
-    return [f"{key} = {_toml(getattr(of, key))}" for key in keys]
+    return [f"{key} = {_toml(value)}" for key in keys if (value := getattr(of, key)) is not None]
 
 
 def _toml(value: object) -> str:

@@ -58,9 +58,14 @@ def _ends(rays: Rays) -> Spots:
 def within(one: Carved, places: Floats, by: float) -> NDArray[np.bool_]:
     """Which places lie inside of a finished shape by at least so many mm; less than 0: not outside by more."""
     x, y, z = one.surface.seen(places[:, 0], places[:, 1], places[:, 2])
-    depth = np.asarray(one.removal.depth(x, y))
-    floor = one.removal.floor + np.asarray(one.removal.rise(np.maximum(depth, 0.0)))
-    return np.asarray((depth >= by) & (z >= floor + by))
+    x0, x1, y0, y1 = one.removal.bounds()
+    low = one.removal.floor + by
+    near = (x >= x0 + by) & (x <= x1 - by) & (y >= y0 + by) & (y <= y1 - by) & (z >= low)
+    k = np.flatnonzero(near)
+    depth = np.asarray(one.removal.depth(np.asarray(x)[k], np.asarray(y)[k]))
+    over = np.asarray(z)[k] - low
+    near[k] = (depth >= by) & (over >= np.asarray(one.removal.rise(np.maximum(depth, 0.0))))
+    return np.asarray(near)
 
 
 def too_deep(cut: Spots, promised: list[Carved]) -> Spots:

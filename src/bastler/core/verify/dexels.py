@@ -11,7 +11,7 @@ from collections.abc import Iterable, Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from functools import cache
-from typing import NamedTuple, TypeAlias
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,12 +20,25 @@ from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.geometry.halfsection import Area, polygons
 from bastler.core.geometry.underside import Profile
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.rays import MIDDLE, RAW, Convex, Rays, Sweep, keep_turned, lengths_of, sweep_rays
+from bastler.core.verify.rays import (
+    MIDDLE,
+    RAW,
+    Convex,
+    Packed,
+    Rays,
+    Sweep,
+    keep_turned,
+    lengths_of,
+    pack,
+    sweep_rays,
+    unpack,
+)
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
 
 USUAL_CELLS = 250_000
 """In the largest family."""
-FIRST_PIECES = 4
+FIRST_PIECES = 2
+PIECE_BYTES = 16
 MANY_POINTS = 6
 """Of a way that is worth threads."""
 CHORD_MM = 0.004
@@ -33,7 +46,6 @@ ENDLESS_MM = 1e4
 NOTICED_MM3 = 0.02
 NOTICED_MM = 0.02
 """A rapid or a shank that meets less, or nowhere that much in one place, touches nothing."""
-Kept: TypeAlias = tuple[Rays, Rays, Rays]
 Bounds3 = tuple[float, float, float, float, float, float]
 
 
@@ -68,13 +80,6 @@ def roomier(rays: Rays) -> Rays:
     return rays._replace(low=low, high=high, who_low=who_low, who_high=who_high)
 
 
-def copied(rays: Rays) -> Rays:
-    """One whose later cuts leave this one as it is."""
-    return rays._replace(
-        low=rays.low.copy(), high=rays.high.copy(), who_low=rays.who_low.copy(), who_high=rays.who_high.copy(), pieces=rays.pieces.copy()
-    )  # fmt: skip
-
-
 def pieces_of(profile: Profile, top: float) -> tuple[Convex, ...]:
     """The pieces of a cutting edge: a pilot is one of its own."""
     p = profile
@@ -89,6 +94,14 @@ def edges_of(area: Area) -> NDArray[np.float64]:
     rings = [np.asarray(ring.coords) for one in polygons(area) for ring in (one.exterior, *one.interiors)]
     rows = [np.concatenate([p[:-1], p[1:]], axis=1) for p in rings]
     return np.concatenate(rows) if rows else np.zeros((0, 4))
+
+
+class KeptRays(NamedTuple):
+    """A state of dexels: their box, the distance of their rays, and the packed families."""
+
+    bounds: Bounds3
+    cell: float
+    families: tuple[Packed, Packed, Packed]
 
 
 @cache
@@ -112,28 +125,38 @@ class Dexels:
     def __init__(self, bounds: Bounds3, cell: float = 0.0) -> None:
         cell = cell or cell_for(bounds)
         self.bounds, self.cell = bounds, cell
-        self.families: Kept = (family(0, bounds, cell), family(1, bounds, cell), family(2, bounds, cell))
+        self.families: tuple[Rays, Rays, Rays] = (
+            family(0, bounds, cell),
+            family(1, bounds, cell),
+            family(2, bounds, cell),
+        )
 
-    def state(self) -> Kept:
-        """The families as they are now."""
-        x, y, z = (copied(one) for one in self.families)
-        return x, y, z
+    @classmethod
+    def of(cls, kept: KeptRays) -> Dexels:
+        """As they were."""
+        made = cls(kept.bounds, kept.cell)
+        made.restore(kept)
+        return made
 
-    def restore(self, state: Kept) -> None:
+    def state(self) -> KeptRays:
+        """All as it is now, packed."""
+        x, y, z = (pack(one) for one in self.families)
+        return KeptRays(self.bounds, self.cell, (x, y, z))
+
+    def restore(self, state: KeptRays) -> None:
         """The families as they were."""
-        x, y, z = (copied(one) for one in state)
-        self.families = (x, y, z)
-
-    def copy(self) -> Dexels:
-        """One whose later cuts leave this one as it is."""
-        other = Dexels.__new__(Dexels)
-        other.bounds, other.cell, other.families = self.bounds, self.cell, self.state()
-        return other
+        found = []
+        for rays, packed in zip(self.families, state.families, strict=True):
+            while int(packed.pieces.max(initial=0)) > rays.low.shape[2]:
+                rays = roomier(rays)
+            unpack(packed, rays)
+            found.append(rays)
+        self.families = (found[0], found[1], found[2])
 
     @property
     def state_bytes(self) -> int:
-        """All arrays."""
-        return sum(a.nbytes for one in self.families for a in one[3:])
+        """Of a state, packed."""
+        return sum(int(one.pieces.sum()) * PIECE_BYTES + one.pieces.nbytes for one in self.families)
 
     def volume(self) -> float:
         """Metal, mm³: the mean of the families, less what they make of faces across an axis.

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from bastler.core.gcode.motion import Motion
 from bastler.core.geometry.halfsection import EMPTY, Area
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.dexels import Dexels
+from bastler.core.verify.dexels import Dexels, KeptRays
 from bastler.core.verify.mesh import Mesh
 from bastler.core.verify.netmesh import net
 from bastler.core.verify.pictures import Carving
@@ -33,7 +33,7 @@ class LatheState:
     """A half section, the dexels once there are any, and what has come off of the piece in work."""
 
     section: Area
-    dexels: Dexels | None
+    dexels: KeptRays | None
     off: Area
 
 
@@ -116,7 +116,7 @@ class LatheStock:
     def state(self) -> LatheState:
         """Both as they are now."""
         milled = self.milled()
-        return LatheState(self.round.state(), milled.copy() if milled is not None else None, self.off)
+        return LatheState(self.round.state(), milled.state() if milled is not None else None, self.off)
 
     def shown(self) -> Area | Carving:
         """The half section, with the surface of the whole once a driven tool has cut."""
@@ -130,7 +130,7 @@ class LatheStock:
         """Both as they were."""
         self.round.restore(state.section)
         self._synced, self.off = shapely.union_all([state.section, state.off]), state.off
-        self.dexels = state.dexels.copy() if state.dexels is not None else None
+        self.dexels = Dexels.of(state.dexels) if state.dexels is not None else None
 
     def volume(self) -> float:
         """Metal left, mm³: that of the section, less what driven tools took of it."""

@@ -15,6 +15,8 @@ from numba import njit
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Ends = NDArray[np.float32]
+Owners = NDArray[np.int32]
 Pair = tuple[float, float]
 Three = tuple[float, float, float]
 Six = tuple[float, float, float, float, float, float]
@@ -46,6 +48,16 @@ class Rays(NamedTuple):
     who_low: NDArray[np.int32]
     who_high: NDArray[np.int32]
     pieces: NDArray[np.uint8]
+
+
+class Packed(NamedTuple):
+    """The pieces of all rays of a family one behind another, ``pieces`` of each; what :class:`Rays` says of them without room for more."""
+
+    pieces: NDArray[np.uint8]
+    low: NDArray[np.float32]
+    high: NDArray[np.float32]
+    who_low: NDArray[np.int32]
+    who_high: NDArray[np.int32]
 
 
 class Convex(NamedTuple):
@@ -362,11 +374,25 @@ def _crossings(edges: Floats, column: int, level: float, out: Floats) -> int:  #
 
 
 @njit(cache=True, nogil=True)
-def _kept(rays: Rays, i: int, j: int, spans: Floats, n: int) -> bool:  # pragma: no cover
-    """Only what lies within ``n`` sorted spans is left of a ray's metal; False if its pieces would be too many. Spans of turned metal have no owner."""
+def _whole(rays: Rays, i: int, j: int, spans: Floats, n: int) -> bool:  # pragma: no cover
+    """Whether each piece of a ray lies within one of ``n`` sorted spans."""
+    m = 0
+    for k in range(rays.pieces[i, j]):
+        while m < n and np.float32(spans[m, 1]) < rays.high[i, j, k]:
+            m += 1
+        if m == n or np.float32(spans[m, 0]) > rays.low[i, j, k]:
+            return False
+    return True
+
+
+@njit(cache=True, nogil=True)
+def _kept(rays: Rays, i: int, j: int, spans: Floats, n: int, ends: Ends, who: Owners) -> bool:  # pragma: no cover
+    """Only what lies within ``n`` sorted spans is left of a ray's metal; False if its pieces would be too many. Spans of turned metal have no owner. ``ends``, ``who``
+    (2, most): room to work in."""
+    if _whole(rays, i, j, spans, n):
+        return True
     most = rays.low.shape[2]
-    low, high = np.empty(most, np.float32), np.empty(most, np.float32)
-    who_low, who_high = np.empty(most, np.int32), np.empty(most, np.int32)
+    low, high, who_low, who_high = ends[0], ends[1], who[0], who[1]
     count = 0
     for k in range(rays.pieces[i, j]):
         a, b = rays.low[i, j, k], rays.high[i, j, k]
@@ -412,6 +438,7 @@ def keep_turned(rays: Rays, edges: Floats) -> bool:  # pragma: no cover
     """Metal cut down to what a half section makes about Z; ``edges`` (n, 4) of its outlines as z, r. Returns whether every ray had room."""
     found = np.empty(2 * edges.shape[0] + 2)
     spans = np.empty((2 * edges.shape[0] + 2, 2))
+    ends, who = np.empty((2, rays.low.shape[2]), np.float32), np.empty((2, rays.low.shape[2]), np.int32)
     sound = True
     for j in range(rays.pieces.shape[1]):
         q = rays.first[1] + j * rays.cell
@@ -427,7 +454,7 @@ def keep_turned(rays: Rays, edges: Floats) -> bool:  # pragma: no cover
                     spans[k, 0], spans[k, 1] = found[2 * k], found[2 * k + 1]
             else:
                 m = _round(found, n, p, spans)
-            sound = _kept(rays, i, j, spans, m) and sound
+            sound = _kept(rays, i, j, spans, m, ends, who) and sound
     return sound
 
 
@@ -442,3 +469,36 @@ def lengths_of(rays: Rays) -> tuple[float, float]:  # pragma: no cover
                 total += high - low
                 places += math.floor(high / rays.cell - MIDDLE) - math.floor(low / rays.cell - MIDDLE)
     return total, places * rays.cell
+
+
+@njit(cache=True, nogil=True)
+def pack(rays: Rays) -> Packed:  # pragma: no cover
+    """A copy as small as it gets."""
+    total = 0
+    for i in range(rays.pieces.shape[0]):
+        for j in range(rays.pieces.shape[1]):
+            total += rays.pieces[i, j]
+    low, high = np.empty(total, np.float32), np.empty(total, np.float32)
+    who_low, who_high = np.empty(total, np.int32), np.empty(total, np.int32)
+    at = 0
+    for i in range(rays.pieces.shape[0]):
+        for j in range(rays.pieces.shape[1]):
+            for k in range(rays.pieces[i, j]):
+                low[at], high[at] = rays.low[i, j, k], rays.high[i, j, k]
+                who_low[at], who_high[at] = rays.who_low[i, j, k], rays.who_high[i, j, k]
+                at += 1
+    return Packed(rays.pieces.copy(), low, high, who_low, who_high)
+
+
+@njit(cache=True, nogil=True)
+def unpack(packed: Packed, rays: Rays) -> None:  # pragma: no cover
+    """Into rays of the same family with room for it."""
+    at = 0
+    for i in range(rays.pieces.shape[0]):
+        for j in range(rays.pieces.shape[1]):
+            n = packed.pieces[i, j]
+            rays.pieces[i, j] = n
+            for k in range(n):
+                rays.low[i, j, k], rays.high[i, j, k] = packed.low[at], packed.high[at]
+                rays.who_low[i, j, k], rays.who_high[i, j, k] = packed.who_low[at], packed.who_high[at]
+                at += 1
