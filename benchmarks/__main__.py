@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import time
 
-from benchmarks import contours, demos, evenload, interpreter, kernel, paths, startup, turning, window
+from benchmarks import contours, demos, dexels, evenload, interpreter, kernel, paths, startup, turning, window
 
 BARS = {
     "kernel": {"ratio": "<= 1.5 x C", "exponent": "<= 1.05"},
+    "dexels": {"ratio": "<= 3 x height field", "exponent": "<= 1.05", "hub_s": "<= 2", "hub_peak_mb": "< 400"},
     "interpreter": {"lines_per_s": ">= 150 000", "million_peak_gb": "< 1"},
     "demos": {"pressure-plate_s": "<= 1", "frame-foot-inch_s": "<= 3", "foot-pad_s": "<= 3", "exponent": "<= 1.05"},
     "contours": {
@@ -39,6 +40,7 @@ def main() -> None:
     """Run all and print a table, with the machine's pace before and after each part."""
     for name, module in (
         ("kernel", kernel),
+        ("dexels", dexels),
         ("interpreter", interpreter),
         ("demos", demos),
         ("contours", contours),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -13,12 +14,15 @@ from scipy.integrate import quad
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
+from bastler.core.exchange.stl import write_stl
 from bastler.core.gcode.motion import ARC, CHANGE, FEED, THREAD
+from bastler.core.geometry.shapes import Box
 from bastler.core.geometry.surface import Surface
 from bastler.core.geometry.underside import slope_of
 from bastler.core.job.document import Job, Step
 from bastler.core.moves import Turn
 from bastler.core.planner import plan
+from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from tests.hub import BOLTS, FACE, HANDLES, MACHINES, TURN, hub
 
@@ -357,3 +361,19 @@ def test_a_piece_that_is_parted_off_keeps_its_holes() -> None:
     assert (surface[2] >= 0).sum() > 500
     text = re.sub(r"G1 Z-13\.262 F120", "G1 Z-9.262 F120", parted.program.text, count=1)
     assert "left-standing" in kinds(checked(hub(*steps, off), text))
+
+
+def test_the_cut_part_is_written_as_one_closed_solid(tmp_path: Path) -> None:
+    found = checked(hub())
+    file = tmp_path / "hub.stl"
+    count = write_stl(found, Box(-30, 30, -30, 30, -70, 0), file)
+    data = np.frombuffer(
+        file.read_bytes()[84:], np.dtype([("normal", "<f4", 3), ("at", "<f4", (3, 3)), ("more", "<u2")])
+    )
+    at = data["at"].astype(float)
+    assert len(at) == count
+    assert np.einsum("ij,ij->", at[:, 0], np.cross(at[:, 1], at[:, 2])) / 6 == pytest.approx(
+        found.volume_after, rel=5e-3
+    )
+    with pytest.raises(Unusable):
+        write_stl(found, Box(-30, 30, -30, 30, -70, 0), file, finished=True)

@@ -12,6 +12,7 @@ from bastler.core.checked import Checked
 from bastler.core.diskfiles import write_atomically
 from bastler.core.exchange.closed import closed_triangles
 from bastler.core.geometry.shapes import Box
+from bastler.core.problems import Unusable
 from bastler.core.verify.pictures import HeightPicture, SectionPicture
 from bastler.core.verify.revolved import FINE_STEP_DEG, revolved
 
@@ -20,8 +21,15 @@ _RECORD = np.dtype([("normal", "<f4", 3), ("corners", "<f4", (3, 3)), ("attribut
 
 def _turned(picture: SectionPicture, finished: bool) -> NDArray[np.float32]:
     """Triangles (n, 3, 3) of a solid round the axis."""
-    area = picture.target if finished else shapely.union_all([picture.stock, picture.fallen])
-    quads = revolved(area, [], whole=True, prism=picture.prism, step_deg=FINE_STEP_DEG).corners
+    if picture.closed is not None:
+        if finished:
+            raise Unusable(
+                "Of a part that driven tools have cut only the stock after the last move can be written. Export that."
+            )
+        quads = picture.closed[0]
+    else:
+        area = picture.target if finished else shapely.union_all([picture.stock, picture.fallen])
+        quads = revolved(area, [], whole=True, prism=picture.prism, step_deg=FINE_STEP_DEG).corners
     triangles = np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
     same = [np.all(triangles[:, i] == triangles[:, (i + 1) % 3], axis=1) for i in range(3)]
     whole: NDArray[np.float32] = triangles[~np.any(same, axis=0)]  # at the axis a quadrilateral is a triangle

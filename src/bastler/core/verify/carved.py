@@ -5,6 +5,7 @@ Where a ray enters or leaves metal is a place of the cut surface, exact to round
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -35,10 +36,9 @@ class Spots(NamedTuple):
     who: NDArray[np.int32]
 
 
-def spots(dexels: Dexels) -> Spots:
-    """Every place where a ray enters or leaves metal."""
-    found = [_ends(one) for one in dexels.families]
-    return Spots(np.concatenate([f.places for f in found]), np.concatenate([f.who for f in found]))
+def spots(dexels: Dexels) -> Iterator[Spots]:
+    """Every place where a ray enters or leaves metal, family by family: together they are much to hold."""
+    return map(_ends, dexels.families)
 
 
 def _ends(rays: Rays) -> Spots:

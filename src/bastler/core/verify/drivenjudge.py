@@ -171,13 +171,18 @@ class DrivenJudge(Verdict):
 
     def shape(self, dexels: Dexels) -> None:
         """Metal against what the steps promise."""
-        promised, there = carved(self.plan), spots(dexels)
+        promised = carved(self.plan)
         if not self.plan.cut:
             return
-        self._too_deep(too_deep(there, promised))
+        deep, stands = list[Spots](), [list[NDArray[np.float64]]() for _ in promised]
+        for there in spots(dexels):
+            deep.append(too_deep(there, promised))
+            for one, left_of in zip(promised, stands, strict=True):
+                left_of.append(standing(there, one))
+        self._too_deep(Spots(np.concatenate([d.places for d in deep]), np.concatenate([d.who for d in deep])))
         worst: dict[int, tuple[int, Place]] = {}
-        for one in promised:
-            left = standing(there, one)
+        for one, left_of in zip(promised, stands, strict=True):
+            left = np.concatenate(left_of)
             if len(left) > worst.get(one.step, (0, (0.0, 0.0, 0.0)))[0]:
                 x, y, z = (float(a) for a in left[len(left) // 2])
                 worst[one.step] = (len(left), (x, y, z))

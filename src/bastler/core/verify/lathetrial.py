@@ -17,6 +17,7 @@ from bastler.core.verify.drivenjudge import DrivenJudge
 from bastler.core.verify.lathejudge import LatheJudge
 from bastler.core.verify.latherules import rules
 from bastler.core.verify.lathestock import LatheStock
+from bastler.core.verify.netmesh import net
 from bastler.core.verify.pictures import Carving, SectionPicture
 from bastler.core.verify.section import SectionStock
 from bastler.core.verify.stock import Floats, Happened
@@ -93,7 +94,9 @@ class LatheTrial:
         shown = self.milled.shown() if self.milled is not None else None
         if not isinstance(shown, Carving) or self.milled is None:
             return picture
-        return replace(picture, surface=shown.surface, cell=self.milled.metal().cell)
+        whole = net(self.milled.finished(), opened=False)
+        closed = (whole.corners, whole.normals, whole.labels)
+        return replace(picture, surface=shown.surface, cell=self.milled.metal().cell, closed=closed)
 
     def without_threads(self, happened: Happened) -> Happened:
         """Threads don't cut a section; what a driven tap takes of the hole's wall is left out."""

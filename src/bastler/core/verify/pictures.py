@@ -75,7 +75,7 @@ class HeightPicture:
 @dataclass(frozen=True)
 class SectionPicture:
     """Half sections of a turned part (shapely areas in z, r): raw, cut, as the steps declare it, and what has come off; ``prism``: a bar with flats.
-    ``surface``: that of the whole, where driven tools cut besides, in rays ``cell`` mm apart."""
+    ``surface``: that of the whole with a quarter open, where driven tools cut besides, in rays ``cell`` mm apart; ``closed``: all of it."""
 
     blank: Area
     stock: Area
@@ -84,6 +84,7 @@ class SectionPicture:
     prism: FlatBar | None = None
     surface: Net | None = None
     cell: float = 0.0
+    closed: Net | None = None
     counted = (2.0, 1.0, 1.0)
 
     @property
