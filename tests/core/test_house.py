@@ -110,6 +110,7 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
         {"by": "depth"},
         {"hole": "fit"},
         {"shape": "round"},
+        {"what": "scale"},
     ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
         step = plate().setups[0].steps[0].changed(cycle=cycle, values=with_contour(cycle, typed))

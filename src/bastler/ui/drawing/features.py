@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPainterPath
 
-from bastler.core.geometry.shapes import Bounds, RoundHole
+from bastler.core.geometry.shapes import Bounds, Removal, RoundHole
+from bastler.core.geometry.track import Track
 from bastler.core.marks import Angle, CentreCross, Distance, HoleSpot, Mark, PitchCircle, Radius, Sign
 from bastler.core.plans.plan import StepPlan
 from bastler.ui.drawing import pens
@@ -21,6 +22,7 @@ if TYPE_CHECKING:
 
 PART_FIELD = ""
 MOST_NUMBERS = 60
+NARROW_PX = 9.0
 
 
 def paint_outlines(
@@ -51,7 +53,7 @@ def paint_outlines(
             else pens.dashed(colour)
             if dash
             else pens.thin(sheet.theme.ink)
-            if within
+            if within or _is_narrow(removal, view)
             else pens.edge(sheet.theme.ink)
             if not whole
             else pens.pen(colour, 2)
@@ -63,6 +65,11 @@ def paint_outlines(
         p.drawPath(path)
         if not whole:
             sheet.texts.edge(path)
+
+
+def _is_narrow(removal: Removal, view: Projection) -> bool:
+    """Strokes so thin that a thick edge would fill them."""
+    return isinstance(removal, Track) and 2 * removal.profile.radius * view.scale < NARROW_PX
 
 
 def paint_crosses(sheet: Sheet, p: QPainter, view: Projection, marks: list[Mark]) -> None:
