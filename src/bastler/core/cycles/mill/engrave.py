@@ -32,6 +32,7 @@ KINDS = ("chamfer-mill", "countersink", "spot-drill", "end-mill")
 """The pointed ones first."""
 MOST_SIGNS, MOST_MARKS = 80, 400
 FIFTH, TENTH = 5, 10
+STAND_IN_STEP_MM = 1.0
 
 
 def _text(v: Values) -> bool:
@@ -140,10 +141,12 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         Distance("depth", (x, v.top), (x, v.top - v.depth), 90.0, "section"),
     ]
     if _scale(v) and v.count > 1:
-        marks.append(Distance("step", (x, y), (x + c * v.step, y + s * v.step), angle))
-    if _scale(v) and v.count > FIFTH:
-        x1, y1 = x + c * v.step, y + s * v.step
-        marks.append(Distance("length", (x1, y1), (x1 - s * v.length, y1 + c * v.length), angle + 90.0))
+        step = v.get("step") or STAND_IN_STEP_MM
+        x1, y1 = x + c * step, y + s * step
+        marks += [
+            Distance("step", (x, y), (x1, y1), angle),
+            Distance("length", (x1, y1), (x1 - s * v.length, y1 + c * v.length), angle + 90.0),
+        ]
     return [*marks, Angle("angle", (x, y), 2 * up, 0.0, angle)] if angle else marks
 
 
