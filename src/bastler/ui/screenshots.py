@@ -215,8 +215,8 @@ class _Photographer:
         self.shoot("second-setup")
 
     def _lathe(self) -> None:
-        """The spindle from bar to part, and the guide bush with a groove at the bottom of its bore."""
-        from bastler.core.demo import BUSH, SPINDLE, demo_job
+        """The spindle from bar to part, and the handle hub with what driven tools do to it."""
+        from bastler.core.demo import HUB, SPINDLE, demo_job
 
         w, s = self.window, self.window.session
         s.at = 0
@@ -235,25 +235,26 @@ class _Photographer:
         station.show_paths(True)
         self.shoot("lathe-turned")
         station.show_paths(False)
-        s.select("thread")
-        station.form.focus_field("end_z")
-        self.shoot("lathe-thread")
         w.show_station("Check")
         assert s.checked is not None
         begin, end = next((begin, end) for step, begin, end in s.checked.spans() if step == s.index_of("grooves"))
         s.set_time(begin + 0.67 * (end - begin))
         self.settled()
         self.shoot("lathe-check")
-        s.edit(demo_job(BUSH))
+        s.edit(demo_job(HUB))
         s.forget_check()
         self.checked()
         w.show_station("Steps")
-        s.select("relief")
+        s.select("threads")
         station.close_add()
-        station.show_paths(True)
-        station.form.focus_field("back_angle")
-        self.shoot("lathe-inside-groove")
-        station.show_paths(False)
+        station.form.focus_field("circle_diameter")
+        self.shoot("driven-face")
+        w.show_station("Check")
+        assert s.checked is not None
+        begin, end = next((begin, end) for step, begin, end in s.checked.spans() if step == s.index_of("handles"))
+        s.set_time(begin + 0.75 * (end - begin))
+        self.settled()
+        self.shoot("driven-check")
 
     def _asked_question(self) -> None:
         """A new pocket whose length nobody has given."""
