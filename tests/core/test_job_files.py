@@ -61,7 +61,7 @@ def test_a_full_disk_leaves_the_good_file(tmp_path: Path, monkeypatch: pytest.Mo
         (lambda d: d.update(schema=SCHEMA + 1), "newer Bastler"),
         (lambda d: d.update(schema=0), "no Bastler has written"),
         (lambda d: d.pop("schema"), "no schema number"),
-        (lambda d: d["setups"][0]["steps"][1].update(cycle="engrave"), "step 2 is of the unknown cycle “engrave”"),
+        (lambda d: d["setups"][0]["steps"][1].update(cycle="polish"), "step 2 is of the unknown cycle “polish”"),
         (lambda d: d["setups"][0]["steps"][1].update(surprise=1), "surprise"),
         (lambda d: d["setups"][0]["steps"][1].update(on="maybe"), "damaged at setup 1, step 2, on: yes or no"),
         (lambda d: d["setups"][0].update(work_offset="G99"), "damaged at setup 1, work_offset"),

@@ -166,10 +166,12 @@ FAULTS = [
     (r"M33", "M34", "wrong-turn", "it turns the wrong way"),
     (r"S(\d+) M33", "S9000 M33", "speed-limit", "it turns too fast"),
     (r"G0 G98 C0\.", "G0 C0.", "feed-mode", "feeds per turn"),
-    (r"Z2\.\n(N\d+) G1 Z-13\.262", r"Z2.\n\1 G0 Z-13.262", "rapid-in-stock", "rapid into the face"),
+    (r"G1 Z-13\.262", r"G0 Z-13.262", "rapid-in-stock", "rapid into the face"),
     (r"G1 Z-13\.262", "G1 Z-14.262", "gouge", "too deep"),
     (r"G1 Z-13\.262 F120", "G1 Z-9.262 F120", "left-standing", "one not deep enough"),
     (r"C72\.", "C75.", "gouge", "a wrong angle"),
+    (r"N\d+ M68\n", "", "brake-open", "C isn't held"),
+    (r"N\d+ M69\n", "", "axis-mode", "C turns while it is held"),
     (r"Z-20\. C360\.", "Z-66. C360.", "fixture-contact", "into the jaws"),
     (r"G1 X13\.193", "G1 X-40.", "gouge", "through the far side"),
 ]  # fmt: skip

@@ -35,7 +35,7 @@ class AxisMoves(LatheMoves):
         self._driven = 0
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
-        self._polar = False
+        self._polar = self._braked = False
         self._usual = self.letters = f"{self.letters}YVJ" if control.has_y else self.letters
 
     def tip(self) -> tuple[float, float, float]:
@@ -92,6 +92,8 @@ class AxisMoves(LatheMoves):
             self._driven = DRIVEN[what]
             if self._driven and self._driven_speed <= 0:
                 self.find("missing-word", "stop", "The driven tool is started without a speed. Add S.")
+        elif what in ("brake_on", "brake_off"):
+            self._braked = what == "brake_on"
         elif what == "axis_on":
             if self.state.spindle:
                 self.find("axis-mode", "stop", "The spindle becomes an axis while it turns. Write M5 before.")
@@ -323,6 +325,23 @@ class AxisMoves(LatheMoves):
             text = f"T{tool.number} ({tool.name}) isn't driven, and cuts while the spindle is an axis. Write {word} before, or correct the tool."
             self._once("axis-mode", text)
 
+    def _ask_for_brake(self, turned: float, kind: int) -> None:
+        """C turns only without its brake, and is held by it while a tool cuts."""
+        if turned and self._braked:
+            word = self.codes.word("brake_off")
+            self._once("axis-mode", f"C turns while its brake holds it. Write {word} before.")
+        elif (
+            not turned
+            and kind != RAPID
+            and self._is_axis
+            and self.control.has_brake
+            and not self._braked
+            and "brake" not in self._axis_told
+        ):
+            self._axis_told.add("brake")
+            word = self.codes.word("brake_on")
+            self.find("brake-open", "warn", f"The tool cuts while the brake of C is open. Write {word} before.")
+
     def _turn_to(self, target: list[float], c: float, kind: int) -> None:
         """A straight move of the axes: a curve round the part where C turns."""
         s = self.state
@@ -330,6 +349,7 @@ class AxisMoves(LatheMoves):
         s.nose = target
         end = self.tip()
         turned = c - c0
+        self._ask_for_brake(turned, kind)
         if math.dist(start, end) < 1e-9 and abs(turned) < 1e-12:
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)

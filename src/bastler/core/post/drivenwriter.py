@@ -52,7 +52,7 @@ class DrivenWriter:
         self.polar = self.by_y = False
         self.turns = ""
         self.c = 0.0
-        self._plane = False
+        self._plane = self.braked = False
         self.surface = Surface()
         self.at: list[float | None] = [None, None, None]
 
@@ -126,6 +126,7 @@ class DrivenWriter:
         )
         # Down to the clearance before the control takes over: from there it knows no rapid moves.
         writer.line(writer.place("Z", writer.plan.frame.clearance))
+        self._brake(on=False)
         writer.line(words.polar_moves)
         writer.forget()
         self.polar, writer.here[1] = True, writer.rounded(0.0)
@@ -150,6 +151,8 @@ class DrivenWriter:
 
     def stop(self) -> None:
         """The tool stands."""
+        if self.is_axis:
+            self._brake(on=False)
         if self.turns:
             self.writer.line(self.words.driven_stop)
             self.turns = ""
@@ -188,7 +191,18 @@ class DrivenWriter:
             return
         writer, places = self.writer, self._places()
         if any(places):
+            turns = any(p.startswith("C") for p in places)
+            if feed or turns:
+                self._brake(on=not turns)
             writer.line(writer.modal("motion", motion, writer.dialect.modal.motion), *places, writer.feed_word(feed))
+
+    def _brake(self, *, on: bool) -> None:
+        """C is held while a tool cuts and C stands, where the machine has a brake; a rapid that leaves C alone changes nothing."""
+        turns = self.writer.plan.frame.machine.axis("C")
+        if turns is None or not turns.brake or on == self.braked:
+            return
+        self.writer.line(self.words.brake_on if on else self.words.brake_off)
+        self.braked = on
 
     def _places(self) -> list[str]:
         """Words of the axes for where the tool is sent."""
@@ -302,6 +316,7 @@ class DrivenWriter:
         for x, y in move.points:
             self.move(Rapid(x, y))
             self.move(Rapid(z=move.start))
+            self._brake(on=True)
             writer.block(lines, speed=writer.speed(move.speed), feed=writer.feed(move.pitch * move.speed, 3), **bottom)
             writer.forget()
             if move.back > move.start:

@@ -26,7 +26,7 @@ NEEDED: Mapping[str, tuple[frozenset[str], bool]] = {
 
 class Axis(Struct, frozen=True):
     """One axis: ``letter``; ``travel`` mm, or degrees of a ``rotary`` one; ``rapid`` a minute, ``acceleration`` a second². A lathe's C is its main spindle, its Y goes as far
-    to both sides of it; ``beyond``: how far its X goes past the spindle's axis, mm, if that is known."""
+    to both sides of it; ``beyond``: how far its X goes past the spindle's axis, mm, if that is known; ``brake``: its C can be held by one."""
 
     letter: str
     travel: Positive
@@ -34,6 +34,7 @@ class Axis(Struct, frozen=True):
     acceleration: Positive
     rotary: bool = False
     beyond: Counted | None = None
+    brake: bool = False
 
 
 class Chuck(Struct, frozen=True):

@@ -76,6 +76,7 @@ LATHE_FIELDS: tuple[Field, ...] = (
 )  # fmt: skip
 DRIVEN_FIELDS: tuple[Field, ...] = (
     Field("beyond", "X past the axis", "Size", Kind.LENGTH, "How far does X go past the axis of the spindle (empty: not known)?", optional=True, limits=Limits(0, 5000), shown=_drives),
+    Field("brake", "Brake of C", "Place", Kind.FLAG, "Can a brake hold the spindle as an axis?", "no", shown=_drives),
     Field("rapid_c", "Rapid C", "Cut", Kind.NUMBER, "How fast does the spindle turn as an axis, degrees a minute?", limits=Limits(0, 10_000_000, low_open=True), shown=_drives),
     Field("acceleration_c", "Acceleration C", "Cut", Kind.NUMBER, "How fast does it speed up as an axis, degrees/s²?", limits=Limits(0, 10_000_000, low_open=True), shown=_drives),
     Field("driven_lowest", "Slowest driven tool", "Cut", Kind.SPINDLE, "What is the lowest speed of driven tools?", limits=RATE, shown=_drives),
@@ -141,6 +142,7 @@ def _typed_driven(machine: Machine) -> dict[str, str]:
     values = {
         "drives": "yes",
         "has_y": _said(machine.axis("Y") is not None),
+        "brake": _said(turns.brake),
         "rapid_c": show(turns.rapid),
         "acceleration_c": show(turns.acceleration),
     }
@@ -218,7 +220,7 @@ def _made(machine_id: str, name: str, v: Values, curves: Mapping[str, Curve]) ->
     chuck = Chuck(**{key: v.get(field) for key, field in CHUCK_FIELDS.items()}) if turned else None
     spindles = [Spindle("main", v.lowest, v.highest, curves[""], v.get("encoder", True), v.by_hand, chuck)]
     if v.get("drives"):
-        axes.append(Axis("C", FULL_TURN, v.rapid_c, v.acceleration_c, rotary=True))
+        axes.append(Axis("C", FULL_TURN, v.rapid_c, v.acceleration_c, rotary=True, brake=v.brake))
         spindles.append(Spindle("driven", v.driven_lowest, v.driven_highest, curves["driven_"]))
     return Machine(
         machine_id, name, v.kind, v.units, v.dialect, tuple(axes), tuple(spindles), v.feed_limit, v.tool_change_s, v.get("nose_to_table", 0.0), v.pockets,

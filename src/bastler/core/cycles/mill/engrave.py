@@ -209,7 +209,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 CYCLE = Cycle(
     id="engrave",
     on_surfaces=EVERY_SURFACE,
-    rank=30,
+    rank=69,
     name="Engrave",
     words=("engrave", "text", "letters", "number", "scale", "marks"),
     summary="Cut a line of text, or the marks of a scale",
