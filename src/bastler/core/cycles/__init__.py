@@ -19,6 +19,8 @@ from bastler.core.tooling.machines import Machine
 FAMILIES = ("mill", "lathe", "driven", "either")
 LAST_FIELDS: Mapping[str, tuple[Field, ...]] = {"mill": (RETREAT,), "driven": (RETREAT,)}
 """What every cycle of a family asks at the end, if it cuts."""
+ENDING = 70
+"""From this rank on a cycle parts off, repeats, waits or notes."""
 MACHINES = {"": FAMILIES, "mill": ("mill", "either"), "lathe": ("lathe", "either")}
 
 
@@ -68,8 +70,11 @@ class Registry(Mapping[str, Cycle]):
         return sorted(k for k in self if self.family(k) in MACHINES[machine])
 
     def offered(self, machine: Machine) -> list[Cycle]:
-        """Those that a machine can do, as work goes."""
-        return [c for c in self.in_order() if is_at_home(c, machine)] if machine.driven else self.in_order(machine.kind)
+        """Those that a machine can do, as work goes: on a lathe with driven tools what it turns, then what it mills, then what ends a piece."""
+        if machine.driven is None:
+            return self.in_order(machine.kind)
+        found = [c for c in self.in_order() if is_at_home(c, machine)]
+        return sorted(found, key=lambda c: (c.rank >= ENDING, c.rank < ENDING and c.family != "lathe", c.rank))
 
     def family(self, key: str) -> str:
         """The folder that a cycle's file lies in."""
