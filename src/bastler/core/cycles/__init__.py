@@ -19,6 +19,7 @@ from bastler.core.tooling.machines import Machine
 FAMILIES = ("mill", "lathe", "driven", "either")
 LAST_FIELDS: Mapping[str, tuple[Field, ...]] = {"mill": (RETREAT,), "driven": (RETREAT,)}
 """What every cycle of a family asks at the end, if it cuts."""
+FIRST_ON_LATHES = ("lathe", "driven", "mill", "either")
 ENDING = 70
 """From this rank on a cycle parts off, repeats, waits or notes."""
 MACHINES = {"": FAMILIES, "mill": ("mill", "either"), "lathe": ("lathe", "either")}
@@ -74,7 +75,9 @@ class Registry(Mapping[str, Cycle]):
         if machine.driven is None:
             return self.in_order(machine.kind)
         found = [c for c in self.in_order() if is_at_home(c, machine)]
-        return sorted(found, key=lambda c: (c.rank >= ENDING, c.rank < ENDING and c.family != "lathe", c.rank))
+        return sorted(
+            found, key=lambda c: (c.rank >= ENDING, c.rank < ENDING and FIRST_ON_LATHES.index(c.family), c.rank)
+        )
 
     def family(self, key: str) -> str:
         """The folder that a cycle's file lies in."""

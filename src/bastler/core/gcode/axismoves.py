@@ -325,13 +325,13 @@ class AxisMoves(LatheMoves):
             text = f"T{tool.number} ({tool.name}) isn't driven, and cuts while the spindle is an axis. Write {word} before, or correct the tool."
             self._once("axis-mode", text)
 
-    def _ask_for_brake(self, turned: float, kind: int) -> None:
+    def _ask_for_brake(self, swung: float, kind: int) -> None:
         """C turns only without its brake, and is held by it while a tool cuts."""
-        if turned and self._braked:
+        if swung and self._braked:
             word = self.codes.word("brake_off")
             self._once("axis-mode", f"C turns while its brake holds it. Write {word} before.")
         elif (
-            not turned
+            not swung
             and kind != RAPID
             and self._is_axis
             and self.control.has_brake
@@ -348,13 +348,13 @@ class AxisMoves(LatheMoves):
         start, c0 = self.tip(), self._c if self._is_axis else 0.0
         s.nose = target
         end = self.tip()
-        turned = c - c0
-        self._ask_for_brake(turned, kind)
-        if math.dist(start, end) < 1e-9 and abs(turned) < 1e-12:
+        swung = c - c0
+        self._ask_for_brake(swung, kind)
+        if math.dist(start, end) < 1e-9 and abs(swung) < 1e-12:
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
         step = min(2 * math.acos(max(1 - CHORD_MM / radius, -1.0)), COARSEST_RAD)
-        count = max(math.ceil(abs(turned) / step), 1)
+        count = max(math.ceil(abs(swung) / step), 1)
         tool = self.control.tools.get(s.tool)
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for k in range(count):
@@ -368,7 +368,7 @@ class AxisMoves(LatheMoves):
 
 
 def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
-    """Which way a driven tool points from its tip, in the part that has turned by ``c`` radians."""
+    """Which way a driven tool points from its tip, in the part that has swung by ``c`` radians."""
     if tool is not None and tool.driven == "across":
         return (math.cos(c), math.sin(c), 0.0)
     return (0.0, 0.0, 1.0)
