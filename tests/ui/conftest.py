@@ -33,7 +33,7 @@ def _warm_checks() -> Iterator[None]:
     start, close = worker.launched, worker.Worker.close
 
     def home() -> str:
-        return os.environ["XDG_DATA_HOME"]
+        return os.environ.get("XDG_DATA_HOME", "")
 
     def launched(module: str) -> tuple[Any, Any]:
         while module == CHECK and idle and idle[-1][0] == home():

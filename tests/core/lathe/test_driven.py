@@ -379,3 +379,12 @@ def test_the_cut_part_is_written_as_one_closed_solid(tmp_path: Path) -> None:
     )
     with pytest.raises(Unusable):
         write_stl(found, Box(-30, 30, -30, 30, -70, 0), file, finished=True)
+
+
+@pytest.mark.parametrize("line", ["G0 C9999999.", "G0 X99999999. C40.", "G1 H-99999. F100", "G0 X1e9 H360."])
+def test_numbers_that_cannot_be_meant_are_told_and_soon_done(line: str) -> None:
+    text = posted(hub())
+    spoilt = re.sub(r"\n(N\d+) C72\.", rf"\n{line}\n\1 C72.", text, count=1)
+    found = checked(hub(), spoilt)
+    assert any(f.severity == "stop" for f in found.findings)
+    assert len(found.motion) < 20_000

@@ -16,7 +16,10 @@ from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
 """How far a chord may lie off the tool's way round the part."""
-COARSEST_RAD = math.radians(15)
+COARSEST_RAD, FINEST_RAD = math.radians(15), math.radians(0.2)
+"""A chord at a metre from the axis lies less than 0.002 mm off; farther out nothing is cut."""
+MOST_TURNS = 50
+"""Of C in one move: more is a number that can't be meant, and moves without end."""
 SAME_RAD = 1e-9
 TURNING = 1
 """The plane of Z and X."""
@@ -296,7 +299,7 @@ class AxisMoves(LatheMoves):
         a, b, n = AXES_OF_PLANE[self.state.plane]
         start = list(self.state.nose)
         radius, begin = math.dist((start[a], start[b]), centre), math.atan2(start[b] - centre[1], start[a] - centre[0])
-        count = max(math.ceil(abs(sweep) / (2 * math.acos(max(1 - CHORD_MM / radius, 0.5)))), 2)
+        count = max(math.ceil(abs(sweep) / _step_at(radius)), 2)
         for k in range(1, count + 1):
             share, turned, place = k / count, begin + sweep * k / count, list(target)
             if k < count:
@@ -348,13 +351,16 @@ class AxisMoves(LatheMoves):
         start, c0 = self.tip(), self._c if self._is_axis else 0.0
         s.nose = target
         end = self.tip()
+        if abs(c - c0) > MOST_TURNS * math.tau:
+            text = f"C turns {abs(c - c0) / math.tau:.0f} times round here, which can't be meant. Correct C."
+            self.find("value", "stop", text)
+            c = c0 + math.fmod(c - c0, math.tau)
         swung = c - c0
         self._ask_for_brake(swung, kind)
         if math.dist(start, end) < 1e-9 and abs(swung) < 1e-12:
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
-        step = min(2 * math.acos(max(1 - CHORD_MM / radius, -1.0)), COARSEST_RAD)
-        count = max(math.ceil(abs(swung) / step), 1)
+        count = max(math.ceil(abs(swung) / _step_at(radius)), 1)
         tool = self.control.tools.get(s.tool)
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for k in range(count):
@@ -372,6 +378,11 @@ def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
     if tool is not None and tool.driven == "across":
         return (math.cos(c), math.sin(c), 0.0)
     return (0.0, 0.0, 1.0)
+
+
+def _step_at(radius: float) -> float:
+    """How far a chord may go round at a radius, mm, in radians."""
+    return min(max(2 * math.acos(max(1 - CHORD_MM / max(radius, CHORD_MM), -1.0)), FINEST_RAD), COARSEST_RAD)
 
 
 Axes = tuple[float, float, float, float]

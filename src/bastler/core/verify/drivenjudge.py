@@ -118,6 +118,11 @@ class DrivenJudge(Verdict):
         c, (x, y, _) = m.c1[moves], m.end[moves].T
         across, aside = x * np.cos(c) + y * np.sin(c), np.abs(y * np.cos(c) - x * np.sin(c))
         by_y, by_x = machine.axis("Y"), machine.axis("X")
+        for letter, way in (("X", across), ("Z", m.end[moves][:, 2])):
+            axis, used = machine.axis(letter), float(way.max() - way.min())
+            if axis is not None and used > axis.travel + REACH_MM:
+                text = f"The program moves {letter} by {show(used, units=units, digits=1)} with driven tools; {machine.name} has {show(axis.travel, units=units)}. Stay nearer to the part."
+                self.add("overtravel", "stop", text, int(moves[np.argmax(np.abs(way))]))
         polar = m.kind[moves] == ARC
         if by_y is not None and (far := moves[(aside > by_y.travel / 2 + REACH_MM) & ~polar]).size:
             text = f"Y goes {show(by_y.travel / 2, units=units)} to each side; the program wants {show(float(aside.max()), units=units, digits=2)}. Bring the tool nearer to the middle."
