@@ -13,7 +13,7 @@ from scipy.integrate import quad
 from bastler.core.geometry.halfsection import box
 from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.verify.dexels import Dexels, pieces_of
-from bastler.core.verify.rays import Convex, Sweep
+from bastler.core.verify.sweeps import Convex, Sweep
 
 R, LONG = 29.0, 55.0
 SHARE = 0.004

@@ -20,20 +20,10 @@ from bastler.core.gcode.motion import CHANGE, DWELL, FEED, RAPID, Motion
 from bastler.core.geometry.halfsection import Area, polygons
 from bastler.core.geometry.underside import Profile
 from bastler.core.tooling.tools import Tool
-from bastler.core.verify.rays import (
-    MIDDLE,
-    RAW,
-    Convex,
-    Packed,
-    Rays,
-    Sweep,
-    keep_turned,
-    lengths_of,
-    pack,
-    sweep_rays,
-    unpack,
-)
+from bastler.core.verify.rays import MIDDLE, RAW, Packed, Rays, lengths_of, pack, unpack
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
+from bastler.core.verify.sweeps import Convex, Sweep, sweep_rays
+from bastler.core.verify.turnedrays import keep_turned
 
 USUAL_CELLS = 250_000
 """In the largest family."""
