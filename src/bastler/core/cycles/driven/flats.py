@@ -90,8 +90,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         text = f"Across a flat only a Y axis goes, and {w.machine.name} has none. Cut along the axis, with a tool of {show(wide, units=w.units, digits=1)} or more."
         found.append(Problem("strips", text))
     if not _across(v) and 2 * tool.flat_radius < wide - SAME_MM:
+        remedy = "cut across" if w.machine.axis("Y") is not None else "take a machine with a Y axis, which cuts across"
         text = (
-            f"{name} is narrower than the flat, {show(wide, units=w.units, digits=2)}. Take a wider one, or cut across."
+            f"{name} is narrower than the flat, {show(wide, units=w.units, digits=2)}. Take a wider one, or {remedy}."
         )
         found.append(Problem("tool", text))
     if not _open(v, w) and v.length < tool.diameter - SAME_MM:
