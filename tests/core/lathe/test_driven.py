@@ -255,6 +255,7 @@ FACE_FAULTS = [
     (r"N\d+ G12\.1\n", "", "the plane of the face isn't switched on"),
     (r"G12\.1", "G0 C40.\nG12.1", "C doesn't stand at 0"),
     (r"M45\n", "\n", "no axis at all"),
+    (r"G12\.1", "M68\nG12.1", "C is held by its brake"),
 ]  # fmt: skip
 
 

@@ -289,6 +289,8 @@ class AxisMoves(LatheMoves):
             return
         c0 = self._c
         self._c = c0 + math.remainder(math.atan2(y1, x1) - c0, math.tau) if math.hypot(x1, y1) > CHORD_MM else c0
+        if self._braked:
+            self._ask_for_brake(self._c - c0, kind)
         self.builder.add(
             kind, (x0, y0, z0), (x1, y1, z1), feed=self._per_minute(self._driven_speed) if kind != RAPID else 0.0, speed=self._rev(0.0), tool=s.tool,
             line=self.line_no, centre=centre, sweep=sweep, turn=self._driven, driven=Driven(c0, self._c, (0.0, 0.0, 1.0)),
@@ -330,11 +332,11 @@ class AxisMoves(LatheMoves):
 
     def _ask_for_brake(self, swung: float, kind: int) -> None:
         """C turns only without its brake, and is held by it while a tool cuts."""
-        if swung and self._braked:
+        if self._braked and abs(swung) > SAME_RAD:
             word = self.codes.word("brake_off")
             self._once("axis-mode", f"C turns while its brake holds it. Write {word} before.")
         elif (
-            not swung
+            abs(swung) <= SAME_RAD
             and kind != RAPID
             and self._is_axis
             and self.control.has_brake
