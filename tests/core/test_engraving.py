@@ -43,7 +43,7 @@ def test_capitals_are_as_high_as_was_said_and_lie_side_by_side() -> None:
     assert max(p.end[1] for p in strokes) == 12.0
     assert long == pytest.approx((4 + 1.6 + 0.4) * 2)
     assert written("hi", 12.0)[0] == strokes
-    assert unknown("Hallo ß, §1") == "ẞ§" or unknown("Hallo ß, §1") == "§"
+    assert unknown("Hallo ß, §1 §") == "§"
 
 
 def test_a_sign_without_a_stroke_is_named() -> None:

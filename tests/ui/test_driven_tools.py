@@ -97,15 +97,20 @@ def test_the_check_shows_c_and_the_milled_part(person: Person) -> None:
     assert check.readings["C"].isHidden()
 
 
-def test_flats_and_a_text_by_keyboard(open_window) -> None:  # type: ignore[no-untyped-def]
-    """Each answer is typed to whatever has the cursor; Enter leads from question to question."""
-    person: Person = open_window(hub(machine="turning-centre-y-mm"))
+def type_flats(person: Person) -> None:
+    """From the list of cycles to the last answer."""
     person.window.session.select("handles")
     person.control(Qt.Key.Key_T)
     person.keys("flats")
     person.enter()
     for text in ("26", "6", "12"):
         person.answer(text)
+
+
+def test_flats_and_a_text_by_keyboard(open_window) -> None:  # type: ignore[no-untyped-def]
+    """Each answer is typed to whatever has the cursor; Enter leads from question to question."""
+    person: Person = open_window(hub(machine="turning-centre-y-mm"))
+    type_flats(person)
     flats = person.window.session.current
     assert flats is not None
     assert (flats.cycle.id, flats.answers.complete, len(flats.surfaces)) == ("flats", True, 6)
@@ -122,12 +127,7 @@ def test_flats_and_a_text_by_keyboard(open_window) -> None:  # type: ignore[no-u
 
 def test_what_only_a_y_axis_reaches_is_said_at_the_field(person: Person) -> None:
     """The same flats on a machine without one."""
-    person.window.session.select("handles")
-    person.control(Qt.Key.Key_T)
-    person.keys("flats")
-    person.enter()
-    for text in ("26", "6", "12"):
-        person.answer(text)
+    type_flats(person)
     step = person.window.session.current
     assert step is not None
     assert [p.field for p in step.answers.problems if p.blocks] == ["tool"]

@@ -5,36 +5,25 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Iterator
 
-from bastler.core.geometry.path import Arc, Point, arc_sweep
+from bastler.core.geometry.path import Arc, Path, Point, path_bounds
 from bastler.core.moves import Feed, Holes, Move, Rapid, Turn
 
 
 def level_points(moves: Iterable[Move]) -> Iterator[tuple[float | None, float | None]]:
-    """Places in the surface that moves lead to, and the furthest ones of their arcs."""
+    """Places in the surface that moves lead to, and the corners of what their arcs go round."""
     here: Point = (0.0, 0.0)
     for move in moves:
         if isinstance(move, Holes):
             yield from move.points
             here = move.points[-1] if move.points else here
         elif isinstance(move, Turn):
-            yield from _extremes(here, move)
-            here = (move.x, move.y)
+            end = (move.x, move.y)
+            x0, x1, y0, y1 = path_bounds(Path(here, (Arc(end, move.centre, move.ccw),)))
+            yield from ((x0, y0), (x1, y1))
+            here = end
         elif isinstance(move, Rapid | Feed):
             yield move.x, move.y
             here = (here[0] if move.x is None else move.x, here[1] if move.y is None else move.y)
-
-
-def _extremes(start: Point, move: Turn) -> Iterator[Point]:
-    """The end of an arc, and where it goes furthest along X and Y."""
-    end, (cx, cy) = (move.x, move.y), move.centre
-    yield end
-    radius, begin = math.dist(start, move.centre), math.atan2(start[1] - cy, start[0] - cx)
-    sweep = arc_sweep(start, Arc(end, move.centre, move.ccw)) or math.tau
-    for quarter in range(4):
-        angle = quarter * math.pi / 2
-        turned = (angle - begin) % math.tau if sweep > 0 else (begin - angle) % math.tau
-        if turned <= abs(sweep):
-            yield (cx + radius * math.cos(angle), cy + radius * math.sin(angle))
 
 
 def beside(moves: Iterable[Move]) -> float:

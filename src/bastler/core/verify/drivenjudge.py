@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
-from bastler.core.planning.axisfeed import NEAREST_MM
+from bastler.core.planning.axisfeed import NEAREST_MM, nearest
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
 from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
@@ -221,8 +221,9 @@ def _swing(a: NDArray[np.float64], b: NDArray[np.float64]) -> float:
     if length < 1e-9:
         return 0.0
     beside = abs(float(a[0] * way[1] - a[1] * way[0])) / length
-    share = min(max(-float(a @ way) / length**2, 0.0), 1.0)
-    return 0.0 if beside < NEAREST_MM else beside / float(np.hypot(*(a + share * way))) ** 2
+    if beside < NEAREST_MM:
+        return 0.0
+    return beside / nearest((float(a[0]), float(a[1])), (float(b[0]), float(b[1]))) ** 2
 
 
 def _firsts(touched: Mapping[int, Touch], lines: NDArray[np.int32]) -> list[Touch]:

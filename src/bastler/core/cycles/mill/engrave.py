@@ -19,6 +19,7 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Line, Path, path_bounds
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.strokes import unknown, written
 from bastler.core.geometry.track import track
@@ -52,24 +53,14 @@ def _strokes(v: Values) -> tuple[Path, ...]:
     else:
         step = v.get("step") or 0.0
         strokes = tuple(Path((k * step, 0.0), (Line((k * step, _long(v, k))),)) for k in range(v.count))
-    if v.get("mirrored"):
-        strokes = tuple(_mirrored(s) for s in strokes)
-    return tuple(s.placed((v.start_x, v.start_y), v.get("angle", 0.0)) for s in strokes)
+    where = Placement((v.start_x, v.start_y), v.get("angle", 0.0), bool(v.get("mirrored")))
+    return tuple(where.path(s) for s in strokes)
 
 
 def _long(v: Values, k: int) -> float:
     """How long a mark is: each fifth and each tenth has its own length."""
     key = "tenth" if k % TENTH == 0 else "fifth" if k % FIFTH == 0 else "length"
     return float(v.get(key) or v.length)
-
-
-def _mirrored(path: Path) -> Path:
-    """Seen from behind: X the other way round."""
-    elements = tuple(
-        Line((-e.end[0], e.end[1])) if isinstance(e, Line) else replace(e, end=(-e.end[0], e.end[1]), centre=(-e.centre[0], e.centre[1]), ccw=not e.ccw)
-        for e in path.elements
-    )  # fmt: skip
-    return Path((-path.start[0], path.start[1]), elements)
 
 
 def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
