@@ -389,3 +389,16 @@ def test_numbers_that_cannot_be_meant_are_told_and_soon_done(line: str) -> None:
     found = checked(hub(), spoilt)
     assert any(f.severity == "stop" for f in found.findings)
     assert len(found.motion) < 20_000
+
+
+def test_after_the_plane_of_the_face_c_is_said_anew() -> None:
+    """A slot through the axis ends in its middle, where the way says nothing of C; whole turns made there are none that C has to go back."""
+    middle = keyway(works_on="end", centre_x="0", width="10", length="30", depth="3", tool="8", leave_walls="0")
+    side = Step(id="side", cycle="drill", values={**HANDLES.values, "times_round": "1"})
+    found = checked(hub(FACE, TURN, middle, side))
+    assert kinds(found) == set()
+    after = found.program.text.split("G13.1")[-1]
+    assert re.search(r"C0\.", after)
+    m = found.motion
+    last = np.flatnonzero((m.driver > 0) & (m.tool == 13))
+    assert abs(m.c0[last[0]]) <= math.tau

@@ -224,14 +224,13 @@ class AxisMoves(LatheMoves):
             self.letters = POLAR_LETTERS
 
     def _leave_polar(self) -> None:
-        """The tool stays; X is its distance from the axis again, and C its direction."""
+        """The tool stays; X is its distance from the axis again, and C its direction, counted from its zero anew."""
         if not self._polar:
             return
         self._polar = False
         self.letters = self._usual
         x, y, z = self.state.nose
-        if math.hypot(x, y) > CHORD_MM:
-            self._c += math.remainder(math.atan2(y, x) - self._c, math.tau)
+        self._c = math.atan2(y, x) if math.hypot(x, y) > CHORD_MM else math.remainder(self._c, math.tau)
         self.state.nose = [math.hypot(x, y), 0.0, z]
 
     def _move_polar(self, words: Mapping[str, float]) -> None:

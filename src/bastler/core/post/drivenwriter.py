@@ -51,7 +51,7 @@ class DrivenWriter:
         self.is_axis = False
         self.polar = self.by_y = False
         self.turns = ""
-        self.c = 0.0
+        self.c: float | None = 0.0
         self._plane = self.braked = False
         self.surface = Surface()
         self.at: list[float | None] = [None, None, None]
@@ -133,11 +133,11 @@ class DrivenWriter:
         self.at = [away, 0.0, writer.plan.frame.clearance]
 
     def _end_polar(self) -> None:
-        """C stands where the tool is then."""
+        """C stands where the tool is then; on the axis nobody knows where."""
         self.writer.line(self.words.polar_moves_off)
         self.polar = False
         x, y = (self.at[k] or 0.0 for k in range(2))
-        self.c = math.degrees(math.atan2(y, x)) if math.hypot(x, y) > ON_AXIS_MM else self.c
+        self.c = math.degrees(math.atan2(y, x)) if math.hypot(x, y) > ON_AXIS_MM else None
         self.writer.here[:2] = [None, None]
         self.writer.forget()
 
@@ -219,7 +219,7 @@ class DrivenWriter:
         if self.by_y:
             return [writer.place("X", 2 * x), writer.place("Y", y), self._c_word(0.0), writer.place("Z", z)]
         radius = math.hypot(x, y)
-        turned = math.degrees(math.atan2(y, x)) if radius > ON_AXIS_MM else self.c
+        turned = math.degrees(math.atan2(y, x)) if radius > ON_AXIS_MM else (self.c or 0.0)
         return [writer.place("X", 2 * radius), self._c_word(turned), writer.place("Z", z)]
 
     def _level_straight(self, before: list[float | None], feed: str) -> None:
@@ -293,9 +293,9 @@ class DrivenWriter:
             base = degrees % 360.0
             degrees = min(
                 (base + 360.0 * k for k in TURNS if abs(base + 360.0 * k) <= MOST_DEGREES),
-                key=lambda c: abs(c - self.c),
+                key=lambda c: abs(c - (self.c or 0.0)),
             )
-        if abs(degrees - self.c) < SAME_DEGREES:
+        if self.c is not None and abs(degrees - self.c) < SAME_DEGREES:
             return ""
         text = f"{degrees:.3f}".rstrip("0")
         self.c = float(text)

@@ -90,7 +90,7 @@ class LatheWindow:
         c = motion.c0[move] + (motion.c1[move] - motion.c0[move]) * share
         # Of the axes, not of the part, which has turned by C: beyond the axis X is below zero.
         across, aside = x * math.cos(c) + y * math.sin(c), y * math.cos(c) - x * math.sin(c)
-        there = (("Y", aside, Kind.LENGTH),) if abs(aside) > AXES_MM else ()
+        there = (("Y", aside, Kind.LENGTH),) if _goes_aside(motion, int(motion.tool[move])) else ()
         return (("X", 2 * across, Kind.LENGTH), *there, ("Z", z, Kind.LENGTH), ("C", math.degrees(c), Kind.ANGLE))
 
     def moment(self, session: Session, theme: Theme) -> LatheMoment:
@@ -174,6 +174,15 @@ def _bodies(plan: Plan) -> list[Area]:
     held = plan.frame.held
     near = box(held.blank[0] - JAWS_SHOWN_MM, 1e4, 0.0, 1e4)
     return [polygon(b.outline).intersection(near) for b in held.bodies]
+
+
+def _goes_aside(motion: Motion, tool: int) -> bool:
+    """Whether Y moves while a driven tool is in work: then it is read off all the time, and no row comes and goes."""
+    import numpy as np
+
+    mine = np.flatnonzero((motion.driver > 0) & (motion.tool == tool))
+    (x, y, _), c = motion.end[mine].T, motion.c1[mine]
+    return bool((np.abs(y * np.cos(c) - x * np.sin(c)) > AXES_MM).any())
 
 
 def _send(pane: SolidPane, mesh: Mesh) -> None:
