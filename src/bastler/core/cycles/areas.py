@@ -8,29 +8,26 @@ places, stays; the finished shape is the area as the tool's circle sweeps it.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
-from functools import lru_cache, partial
+from functools import partial
 
-from msgspec import Struct
 from msgspec.structs import replace
 
-from bastler.core.cycles import loading, pocketproblems
+from bastler.core.cycles import leftover, loading, pocketproblems
+from bastler.core.cycles.areabands import Band, bands, by_control, corner_radius, rough_loops, rough_offset, whole
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.cornerfit import corner_problems
+from bastler.core.cycles.leftover import STANDING_MM
 from bastler.core.cycles.pocketing import FITS_MM, left_on
 from bastler.core.fields import Values
-from bastler.core.geometry.combine import without
 from bastler.core.geometry.offsets import inset
 from bastler.core.geometry.path import Path, area, short_arcs
 from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.area import Height, LevelCut, clear, lead_for, rest, wall_round, walls_of
-from bastler.core.planning.contours import contours_of
 from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.evenload import clear_evenly, fits
 from bastler.core.planning.nest import (
-    Loops,
     Nested,
     nested,
     outside_of,
@@ -44,65 +41,18 @@ from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import show
 
-STANDING_MM = 1e-3
-"""Steps before count as having cleared a place if no more than this stands sideways."""
 CORNER_SHARE = 2.0
 """Roughing leaves more than the allowance in a corner, by one over the sine of half its angle: so much of it is the wall's own pass to take."""
-ROUNDING_MM = 0.01
 MOST_LAPS = 60
-SAME_LEVEL_MM = 1e-6
 REMEDY = "Copy this step behind it with a smaller tool, and Corners “What is left there”."
-
-
-class Band(Struct, frozen=True):
-    """From ``top`` down to ``floor`` the same walls: the edge of the area as closed paths, the metal to their left."""
-
-    edge: Loops
-    top: float
-    floor: float
-
-
-def bands(v: Values, w: Work) -> list[Band]:
-    """The area from the metal's top down to its floor; no band where islands leave nothing."""
-    floor, low = v.top - v.depth, contours_of(v, "low_islands")
-    outline, islands = contours_of(v, "contour"), contours_of(v, "islands")
-    if not outline:
-        return []
-    top = max(v.top, floor)
-    low_top = v.get("low_top")
-    if low and low_top is not None and floor + SAME_LEVEL_MM < low_top < top - SAME_LEVEL_MM:
-        return [
-            Band(edge_of(outline, islands), top, low_top),
-            Band(edge_of(outline, [*islands, *low]), low_top, floor),
-        ]
-    standing = [*islands, *low] if low and low_top is not None and low_top >= top - SAME_LEVEL_MM else islands
-    return [Band(edge_of(outline, standing), top, floor)]
-
-
-def edge_of(outline: list[Path], islands: list[Path]) -> Loops:
-    """The edge of an area: islands that overlap each other or the outline become one edge."""
-    return _edge(tuple(outline), tuple(islands)) if islands else tuple(outline)
-
-
-@lru_cache(maxsize=64)
-def _edge(outline: Loops, islands: Loops) -> Loops:
-    return tuple(without(list(outline), list(islands)))
-
-
-def rough_loops(v: Values, band: Band) -> Loops:
-    """Where the tool's centre may be while roughing."""
-    return shrunk(band.edge, rough_offset(v))
 
 
 def even_fits(v: Values, w: Work) -> bool:
     """Whether every part of the area has room for a helix."""
     every = bands(v, w)
-    return bool(whole(v) and every and all(fits(rough_loops(v, b), v.tool.flat_radius) for b in every))
-
-
-def rough_offset(v: Values) -> float:
-    """How far roughing stays from the edge with the tool's centre."""
-    return float(max(v.tool.radius + v.get("leave_walls", 0.2), corner_radius(v)))
+    if not whole(v):
+        return bool(every and all(leftover.has_room(v, w, b) for b in every))
+    return bool(every and all(fits(rough_loops(v, b), v.tool.flat_radius) for b in every))
 
 
 def removals(v: Values, w: Work) -> tuple[Removal, ...]:
@@ -120,37 +70,12 @@ def removals(v: Values, w: Work) -> tuple[Removal, ...]:
         loops = swept(centres, round_)
         fillet = tool.corner_radius
         if not whole(v):
-            fillet = max([fillet, *(r.fillet for r in before(w, band))])
+            fillet = max([fillet, *(r.fillet for r in leftover.before(w, band))])
         if loops:
             found.append(region(list(loops), floor, fillet, centres=centres, reach=round_))
         if v.get("corners") == "left":
             found.append(region(list(shrunk(band.edge, left)), floor, fillet, REMEDY))
     return tuple(found)
-
-
-def corner_radius(v: Values) -> float:
-    """Radius in inner corners; more than the tool's where the control offsets, which wants room for rounding."""
-    return float(v.tool.radius + (ROUNDING_MM if _by_control(v) else 0.0))
-
-
-def _by_control(v: Values) -> bool:
-    return v.get("compensation") == "control" and whole(v) and bool(v.get("finish_walls", True))
-
-
-def whole(v: Values) -> bool:
-    """Whether the area itself is cut, not just what a larger tool left."""
-    return bool(v.get("corners", "tool") != "rest")
-
-
-def before(w: Work, band: Band) -> list[Region]:
-    """Regions that steps before cut in a band down to its floor."""
-    box = Region(band.edge, 0.0).bounds()
-
-    def meets(r: Region) -> bool:
-        b = r.bounds()
-        return b[0] <= box[1] and box[0] <= b[1] and b[2] <= box[3] and box[2] <= b[3]
-
-    return [r for r in w.done if isinstance(r, Region) and r.floor <= band.floor + SAME_LEVEL_MM and meets(r)]
 
 
 def problems(v: Values, w: Work) -> list[Problem]:
@@ -195,9 +120,7 @@ def problems(v: Values, w: Work) -> list[Problem]:
             found += corner_problems(v, w, band.edge, partial(shrunk, band.edge), rest, blocks=True)
     if v.get("leave_floor", 0.0) >= v.depth:
         found.append(Problem("leave_floor", "More is left on the floor than the area is deep."))
-    if whole(v) and loading.is_even(v) and not even_fits(v, w):
-        narrow = "A part of the area is too narrow for a helix. Clear by loops, or take a smaller tool."
-        found.append(Problem("clear_by", narrow))
+    found += _even_problems(v, w)
     if v.side_step > tool.flat_radius + FITS_MM:
         limit = mm(tool.flat_radius)
         found.append(
@@ -212,6 +135,18 @@ def problems(v: Values, w: Work) -> list[Problem]:
         )
     found += pocketproblems.depth_problems(v, w, Region(every[-1].edge, v.top - v.depth))
     return found + (_entry_problems(v, w, every) if whole(v) else _rest_problems(v, w, every))
+
+
+def _even_problems(v: Values, w: Work) -> list[Problem]:
+    if not loading.is_even(v) or even_fits(v, w):
+        return []
+    if whole(v):
+        text = "A part of the area is too narrow for a helix. Clear by loops, or take a smaller tool."
+    else:
+        text = (
+            "Metal stands where the way to the corners begins. Clear by loops, or finish the walls of the step before."
+        )
+    return [Problem("clear_by", text)]
 
 
 def _entry_problems(v: Values, w: Work, every: list[Band]) -> list[Problem]:
@@ -243,12 +178,15 @@ def _tight(v: Values, band: Band) -> list[Path]:
 
 
 def _rest_problems(v: Values, w: Work, every: list[Band]) -> list[Problem]:
-    if not all(before(w, band) for band in every):
+    if not all(leftover.before(w, band) for band in every):
         text = "No step before has cleared this area down to its floor. Cut it first with a larger tool, its floor finished."
         return [Problem("corners", text)]
     offsets = (rough_offset(v), v.tool.radius) if v.finish_walls else (rough_offset(v),)
     left = any(
-        outside_of(loop, _free(v, w, band), 0.0) for band in every for by in offsets for loop in shrunk(band.edge, by)
+        outside_of(loop, leftover.free(v, w, band), 0.0)
+        for band in every
+        for by in offsets
+        for loop in shrunk(band.edge, by)
     )
     if left:
         return []
@@ -258,19 +196,8 @@ def _rest_problems(v: Values, w: Work, every: list[Band]) -> list[Problem]:
 
 def moves(v: Values, w: Work) -> list[Move]:
     """Bands from the top down, each roughed in depth passes; floor and walls finished as asked."""
-    tool, every = v.tool, bands(v, w)
-    high = w.top_over(Region(every[0].edge, 0.0).bounds())
-    slope = math.tan(math.radians(v.ramp_angle)) if v.get("ramp_angle") else math.tan(math.radians(tool.ramp_angle))
-    cut = LevelCut(
-        tool.radius,
-        tool.flat_radius,
-        v.side_step,
-        v.feed,
-        v.get("feed_full", v.feed),
-        v.feed_down,
-        v.get("entry", "ramp"),
-        slope,
-    )
+    every = bands(v, w)
+    high, cut = w.top_over(Region(every[0].edge, 0.0).bounds()), _cut_of(v)
     safe = high + ABOVE_METAL_MM
     result: list[Move] = [Rapid(*rough_loops(v, every[0])[0].start), Rapid(z=safe)]
     top = high
@@ -282,31 +209,43 @@ def moves(v: Values, w: Work) -> list[Move]:
         own_floor = bool(last and whole(v) and v.finish_floor and heights and v.leave_floor > 0)
         if last and whole(v) and v.finish_floor and (not heights or v.leave_floor > 0):
             heights.append(floor)
-        roots = () if whole(v) and loading.is_even(v) else nested(band.edge, rough_offset(v), v.side_step)
-        above = top
-        fed = partial(loading.fed, metal=Region(band.edge, 0.0).bounds(), v=v, w=w)
-        for level in heights:
-            z = Height(level, above, safe)
-            if own_floor and level == heights[-1]:
-                wide = nested(band.edge, rough_offset(v), tool.flat_radius)
-                flat = replace(cut, step=tool.flat_radius, feed=v.feed_floor, feed_full=v.feed_floor)
-                result += not_faster(clear(wide, flat, z, w.block), slower=False)
-            elif whole(v) and loading.is_even(v):
-                even = loading.even_of(v, w)
-                result += fed(clear_evenly(rough_loops(v, band), even, above, level, safe, first=above == high), level)
-                result += _edges(v, band, z)
-            elif whole(v):
-                result += fed(not_faster(clear(roots, cut, z, w.block)), level)
-            above = level
+        roots = () if loading.is_even(v) else nested(band.edge, rough_offset(v), v.side_step)
         passes = [Height(z, before, safe) for z, before in zip(heights, [top, *heights], strict=False)]
-        if not whole(v):
-            edge = rough_loops(v, band)
-            result += rest(_inside_out(roots), _free(v, w, band), cut, passes, walls_of(band.edge), edge)
+        if whole(v):
+            for z in passes:
+                result += _cleared(v, w, band, cut, roots, z, first=z.top == high, flat=own_floor and z is passes[-1])
+        else:
+            result += leftover.moves(v, w, band, cut, roots, passes)
         result += _narrow(v, w, band, cut, passes)
         if v.finish_walls:
             result += _walls(v, w, band, Height(floor, top, safe), cut)
         top = band.floor
     return [*result, Rapid(z=w.clearance)]
+
+
+def _cut_of(v: Values) -> LevelCut:
+    tool = v.tool
+    slope = math.tan(math.radians(v.get("ramp_angle") or tool.ramp_angle))
+    full = v.get("feed_full", v.get("feed_finish", v.feed))
+    return LevelCut(
+        tool.radius, tool.flat_radius, v.side_step, v.feed, full, v.feed_down, v.get("entry", "ramp"), slope
+    )
+
+
+def _cleared(
+    v: Values, w: Work, band: Band, cut: LevelCut, roots: tuple[Nested, ...], z: Height, *, first: bool, flat: bool
+) -> list[Move]:
+    """One depth pass of a band; ``flat``: only what was left on its floor."""
+    if flat:
+        step = v.tool.flat_radius
+        wide = nested(band.edge, rough_offset(v), step)
+        floor = replace(cut, step=step, feed=v.feed_floor, feed_full=v.feed_floor)
+        return not_faster(clear(wide, floor, z, w.block), slower=False)
+    metal = Region(band.edge, 0.0).bounds()
+    if not loading.is_even(v):
+        return loading.fed(not_faster(clear(roots, cut, z, w.block)), z.level, metal, v, w)
+    evenly = clear_evenly(rough_loops(v, band), loading.even_of(v, w), z.top, z.level, z.safe, first=first)
+    return loading.fed(evenly, z.level, metal, v, w) + _edges(v, band, z)
 
 
 def _edges(v: Values, band: Band, z: Height) -> list[Move]:
@@ -320,16 +259,6 @@ def _edges(v: Values, band: Band, z: Height) -> list[Move]:
     return result
 
 
-def _inside_out(roots: Iterable[Nested]) -> list[Path]:
-    """All loops, those inside first."""
-    return [p for one in roots for p in (*_inside_out(one.inner), *one.loops)]
-
-
-def _free(v: Values, w: Work, band: Band) -> list[Loops]:
-    """Where the tool's centre touches nothing any more."""
-    return [tuple(inset(list(r.loops), v.tool.radius - STANDING_MM)) for r in before(w, band)]
-
-
 def _narrow(v: Values, w: Work, band: Band, cut: LevelCut, passes: list[Height]) -> list[Move]:
     """Places into which the tool fits only without the allowance on the walls: cut at once to their size."""
     if not v.finish_walls or not v.leave_walls:
@@ -337,7 +266,7 @@ def _narrow(v: Values, w: Work, band: Band, cut: LevelCut, passes: list[Height])
     roughed = swept(rough_loops(v, band), v.tool.radius)
     free = [shrunk(roughed, v.tool.radius - CORNER_SHARE * v.leave_walls - STANDING_MM)]
     if not whole(v):
-        free += _free(v, w, band)
+        free += leftover.free(v, w, band)
     edge = shrunk(band.edge, corner_radius(v))
     return rest(list(edge), free, cut, passes, walls_of(band.edge), edge, aside=v.leave_walls)
 
@@ -350,11 +279,11 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: LevelCut) -> list[Mov
     for level in levels(z.top, z.level, tool.flute_length):
         here = Height(level, z.top, z.safe)
         if not whole(v):
-            result += rest(list(loops), _free(v, w, band), cut, [here], shape, loops)
+            result += rest(list(loops), leftover.free(v, w, band), cut, [here], shape, loops)
             continue
         for loop in loops:
             lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)
-            wall = _wall_beside(loop, radius) if _by_control(v) and lead.radius else None
+            wall = _wall_beside(loop, radius) if by_control(v) and lead.radius else None
             if wall is not None:
                 result += wall_round(wall, lead, here, v.feed_finish, by_control=radius)
                 continue

@@ -93,7 +93,7 @@ def even_of(v: Values, w: Work) -> Even:
 
     tool = v.tool
     return Even(
-        tool.radius, tool.flat_radius, angle_of(v), feeds_by_angle(v, w), v.get("feed_air", v.feed), v.feed_down,
+        tool.radius, tool.flat_radius, angle_of(v), feeds_by_angle(v, w), v.get("feed_air", v.feed), v.get("feed_down", v.feed),
         v.get("ramp_angle", tool.ramp_angle), v.get("entry", "helix"),
     )  # fmt: skip
 
@@ -212,10 +212,15 @@ def clearing_fields(
         return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 
     return (
-        Field("clear_by", "Clears by", "Cut", Kind.CHOICE, "Is it cleared with an even load on the tool, or in loops along the walls?", suggest=suggest_way, shown=shown,
-              choices=((EVEN, "Even load"), (LOOPS, "Loops"))),
+        way_field(suggest_way, shown),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=suggest_depth, limits=PASS),
     )  # fmt: skip
+
+
+def way_field(suggest: Suggest, shown: Callable[[Values], bool]) -> Field:
+    """How it is cleared."""
+    question = "Is it cleared with an even load on the tool, or in loops along the walls?"
+    return Field("clear_by", "Clears by", "Cut", Kind.CHOICE, question, suggest=suggest, shown=shown, choices=((EVEN, "Even load"), (LOOPS, "Loops")))  # fmt: skip
 
 
 def suggest_step(loops_share: float) -> Suggest:
@@ -234,12 +239,14 @@ def suggest_step(loops_share: float) -> Suggest:
     return suggest
 
 
-def feed_fields(rough: Callable[[Values], bool], floor_step: Callable[[Values], float]) -> tuple[Field, ...]:
-    """Feeds of the clearing, of finishing walls and floor, and between crescents."""
+def feed_fields(
+    rough: Callable[[Values], bool], floor_step: Callable[[Values], float], whole: Callable[[Values], bool]
+) -> tuple[Field, ...]:
+    """Feeds of the clearing, of finishing walls and floor, and between crescents. ``whole``: not just what is left in corners."""
     return (
         feedfields.rough_feed(),
         feedfields.full_feed(lambda v: not is_even(v)),
-        feedfields.by_load(lambda v: rough(v) and not is_even(v)),
+        feedfields.by_load(lambda v: rough(v) and whole(v) and not is_even(v)),
         feedfields.air_feed(lambda v: is_even(v) and rough(v)),
         feedfields.walls_feed(lambda v: bool(v.get("finish_walls"))),
         feedfields.floor_feed(floor_step, lambda v: bool(v.get("finish_floor")) and v.get("leave_floor", 0.0) > 0),

@@ -117,13 +117,17 @@ def _box(size: Size) -> tuple[float, float, float, float]:
 def _rest(v: Values, w: Work, size: Size, high: float, bottom: float) -> list[Move]:
     """The corners, one after the other from the top down; then the walls, if they are finished."""
     above = high + ABOVE_METAL_MM
-    result: list[Move] = []
-    for paths in rest.corner_paths(
-        size.a, size.b, size.corner, size.left_radius, v.tool.radius, v.leave_walls, v.side_step
-    ):
+    result, heights = list[Move](), levels(high, bottom, v.depth_per_pass)
+    left = v.tool.radius + v.leave_walls
+    step = size.left_radius - left if loading.is_even(v) else v.side_step
+    if loading.is_even(v):
+        result += _rest_evenly(v, w, size, heights, above)
+    for paths in rest.corner_paths(size.a, size.b, size.corner, size.left_radius, v.tool.radius, v.leave_walls, step):
+        if loading.is_even(v) and v.finish_walls:
+            break
         result.append(Rapid(*paths[0].start))
         z = above
-        for level in levels(high, bottom, v.depth_per_pass):
+        for level in heights:
             result += [Rapid(z=min(z, level + LIFT_MM)), Feed(None, None, level, v.feed_down)]
             for path in paths:
                 result += follow(path, v.feed)
@@ -134,6 +138,25 @@ def _rest(v: Values, w: Work, size: Size, high: float, bottom: float) -> list[Mo
             result += _finish_walls(v, w, size, above, level)
             above = level + LIFT_MM
     return result
+
+
+def _rest_evenly(v: Values, w: Work, size: Size, heights: list[float], safe: float) -> list[Move]:
+    """The corners from the room that the larger tool left, with an even load."""
+    from bastler.core.geometry.region import region
+    from bastler.core.planning.evenfree import CutBefore, clear_from_free, trees
+
+    left = v.tool.radius + v.leave_walls
+    room, free = (
+        rounded_rectangle(size.a - left, size.b - left, max(corner - left, 0.0))
+        for corner in (size.corner, size.left_radius)
+    )
+    even, cleared = loading.even_of(v, w), CutBefore((region([free], 0.0),))
+    return [
+        move
+        for tree in trees((room,), even, cleared) or ()
+        for _, one in clear_from_free(tree, cleared, even, heights, safe)
+        for move in one
+    ]
 
 
 def _evenly(v: Values, w: Work, size: Size, top: float, level: float, approach: float, *, first: bool) -> list[Move]:
@@ -304,13 +327,18 @@ def whole(v: Values) -> bool:
     return bool(v.get("corners", "size") != "rest")
 
 
+def roughs(v: Values) -> bool:
+    """Whether metal is cleared before walls and floor are finished."""
+    return not whole(v) or bool(v.get("rough", True))
+
+
 def fields(
     suggest_tool: Suggest, size_of: Callable[[Values], Size], question: str, suggest_leave: Suggest | None = None
 ) -> tuple[Field, ...]:
     """The groups Cut and Entry of a pocket whose :class:`Size` is ``size_of(values)``; ``suggest_leave``: how much on its walls."""
 
     def even_fits(v: Values, _: Work) -> bool:
-        return bool(whole(v) and helix_radius(v, size_of(v)))
+        return bool(not whole(v) or helix_radius(v, size_of(v)))
 
     def suggest_entry(v: Values, _: Work) -> Suggestion:
         if helix_radius(v, size_of(v)):
@@ -322,7 +350,7 @@ def fields(
     return (
         Field("tool", "Tool", "Cut", Kind.TOOL, question, suggest=suggest_tool),
         Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes", shown=whole),
-        *loading.clearing_fields(even_fits, lambda v: whole(v) and bool(v.get("rough", True)), LOOPS_SHARE),
+        *loading.clearing_fields(even_fits, roughs, LOOPS_SHARE),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE, suggest=suggest_leave),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
@@ -331,7 +359,7 @@ def fields(
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner",
               choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(feed=False),
-        *loading.feed_fields(lambda v: bool(v.get("rough", True)), floor_step),
+        *loading.feed_fields(roughs, floor_step, whole),
         Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=suggest_entry, shown=whole,
               choices=(("helix", "Helix"), ("ramp", "Ramp"), ("plunge", "Plunge"), ("hole", "In a hole"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=suggest_ramp, limits=Limits(0, 45, low_open=True),

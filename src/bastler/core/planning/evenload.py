@@ -13,6 +13,7 @@ are in metal up to β from the direction c → p, cos β = (ρ² - q² - r²) / 
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable, Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -238,20 +239,31 @@ def _growth(clear: float, now: float, even: Even) -> float:
 
 def _others(found: tuple[Disc, ...], even: Even, level: float) -> list[Move]:
     """The crescents of all further discs, each from where the last one ended."""
+    here = moves_end(found, even) or (found[0].centre[0] + found[0].radius, found[0].centre[1])
+    return crescents(found, range(1, len(found)), here, 0, even, level)
+
+
+def crescents(
+    found: tuple[Disc, ...],
+    which: Iterable[int],
+    here: Point,
+    within: int,
+    even: Even,
+    level: float,
+    free: Sequence[Disc] = (),
+) -> list[Move]:
+    """The crescents of some discs in their order, from ``here`` in the disc ``within``; ``free``: others that nothing stands in."""
     moves: list[Move] = []
-    here = (found[0].centre[0] + found[0].radius, found[0].centre[1])
-    inside = found[0]
-    last = moves_end(found, even)
-    if last is not None:
-        here = last
-    for k in range(1, len(found)):
+    inside, cleared = found[within], [found[within], *free]
+    for k in which:
         disc, before = found[k], found[found[k].before]
         cut = _crescent(disc, before, even)
+        cleared.append(disc)
         if cut is None:
             continue
         begin, arcs, end = cut
         if before is not inside:
-            moves += _through(found[:k], here, inside, before, begin, even, level)
+            moves += _through(found, cleared[:-1], here, inside, before, begin, even, level)
         else:
             moves += _back(here, inside, begin, disc, even, level)
         moves += arcs
@@ -356,7 +368,14 @@ def _straight(here: Point, there: Point, even: Even, level: float) -> list[Move]
 
 
 def _through(
-    found: tuple[Disc, ...], here: Point, inside: Disc, before: Disc, begin: Point, even: Even, level: float
+    found: tuple[Disc, ...],
+    cleared: Sequence[Disc],
+    here: Point,
+    inside: Disc,
+    before: Disc,
+    begin: Point,
+    even: Even,
+    level: float,
 ) -> list[Move]:
     """From one branch to where another leaves: from middle to middle of the discs between, lifted a little."""
     ways: list[list[Disc]] = []
@@ -370,12 +389,12 @@ def _through(
     middles = [d.centre for d in (*back[: back.index(shared) + 1], *reversed(on[: on.index(shared)]))]
     z, air = level + LIFT_MM, even.feed_air
     moves: list[Move] = []
-    for p in _shorter(here, middles, begin, found):
+    for p in _shorter(here, middles, begin, cleared):
         moves.append(Feed(*p, z, air))
     return [*moves, Feed(*begin, None, air), Feed(None, None, level, air)]
 
 
-def _shorter(here: Point, middles: list[Point], begin: Point, found: tuple[Disc, ...]) -> list[Point]:
+def _shorter(here: Point, middles: list[Point], begin: Point, found: Sequence[Disc]) -> list[Point]:
     """Of the middles only those that can't be left out: the way between two others would leave the discs."""
     centres = np.array([d.centre for d in found])
     radii = np.array([d.radius for d in found])

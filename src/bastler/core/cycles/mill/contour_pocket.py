@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from bastler.core.cycles import areas, loading, pocketing
-from bastler.core.cycles.areas import bands, removals, whole
+from bastler.core.cycles.areabands import bands, whole
+from bastler.core.cycles.areas import removals
 from bastler.core.cycles.base import (
     EVERY_SURFACE,
     LONG,
@@ -176,7 +177,7 @@ CYCLE = Cycle(
               choices=(("tool", "As far as it reaches"), ("size", "Exactly as drawn"), ("left", "Left to a smaller tool"), ("rest", "What is left there"))),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts the pocket?", suggest=_suggest_tool),
         Field("rough", "Rough", "Cut", Kind.FLAG, "Is the pocket roughed out in depth passes?", "yes", shown=whole),
-        *loading.clearing_fields(areas.even_fits, lambda v: whole(v) and bool(v.get("rough", True)), STEP_SHARE),
+        *loading.clearing_fields(areas.even_fits, pocketing.roughs, STEP_SHARE),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("leave_floor", "Leave on floor", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the floor?", "0.1", NOT_NEGATIVE, shown=whole),
@@ -185,7 +186,7 @@ CYCLE = Cycle(
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", shown=whole,
               choices=(("planner", "Bastler"), ("control", "Control"))),
         *speed_fields(feed=False),
-        *loading.feed_fields(lambda v: whole(v) and bool(v.get("rough", True)), lambda v: float(v.tool.flat_radius)),
+        *loading.feed_fields(pocketing.roughs, lambda v: float(v.tool.flat_radius), whole),
         Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down into the metal?", suggest=_suggest_entry, shown=whole,
               choices=(("helix", "Helix"), ("ramp", "Ramp along the loop"), ("plunge", "Plunge"))),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down?", suggest=pocketing.suggest_ramp, limits=Limits(0, 45, low_open=True),

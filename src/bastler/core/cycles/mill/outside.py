@@ -30,7 +30,17 @@ from bastler.core.cycles.base import (
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.cornerfit import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
-from bastler.core.cycles.loading import fed, grown, own_value, speed_for
+from bastler.core.cycles.loading import (
+    CRESCENT_SHARE,
+    EVEN,
+    LOOPS,
+    fed,
+    grown,
+    is_even,
+    own_value,
+    speed_for,
+    way_field,
+)
 from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.fields import Field, Shown, Suggest, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
@@ -45,7 +55,7 @@ from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_up
+from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_down, rounded_up
 
 BORDER_MM = 1.0
 """So far beyond the block the metal is promised away; further out another part may stand."""
@@ -148,7 +158,11 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     found += reach_problems(v, w, high, bottom, "the side needs")
     if is_channel(v):
         return found + channeling.problems(v, w)
-    if v.side_step > OVERLAP_SHARE * tool.flat_radius + FITS_MM:
+    if is_even(v):
+        from bastler.core.cycles import evenoutside
+
+        found += evenoutside.problems(v, w)
+    elif v.side_step > OVERLAP_SHARE * tool.flat_radius + FITS_MM:
         limit = OVERLAP_SHARE * tool.flat_radius
         found.append(
             Problem(
@@ -184,8 +198,14 @@ def _plan(v: Values, w: Work) -> list[Move]:
     offsets = [tool.radius + v.leave_walls + k * v.side_step for k in range(count - 1, -1, -1)]
     moves: list[Move] = []
     place, metal = frame_of(v), grown(w.block)
-    z = high + ABOVE_METAL_MM
-    for level in levels(high, bottom, v.depth_per_pass):
+    z, heights = high + ABOVE_METAL_MM, levels(high, bottom, v.depth_per_pass)
+    if is_even(v):
+        from bastler.core.cycles import evenoutside
+
+        moves += evenoutside.moves(v, w, heights, z)
+        # What crescents leave between them is for the wall's own pass, or for one round it.
+        offsets = [] if v.finish_walls else offsets[-1:]
+    for level in heights if offsets else ():
         moves += fed(placed(_round(v, w, offsets, z, level), place), level, metal, v, w)
         z = level + ABOVE_METAL_MM
     if v.finish_walls:
@@ -335,11 +355,17 @@ def _suggest_depth_per_pass(v: Values, w: Work) -> Suggestion:
     return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
 
 
+def _suggest_way(_: Values, __: Work) -> Suggestion:
+    return Suggestion(LOOPS, f"{1 / CRESCENT_SHARE:.1f} times as fast as an even load, but for deep bays")
+
+
 def _suggest_step(v: Values, w: Work) -> Suggestion:
     if (mine := own_value(v, w, "step")) is not None:
         return mine
     depth = float(v.depth_per_pass)
     cut = _best(v, w, depth)
+    if is_even(v):
+        return Suggestion(show(min(rounded_down(cut.width), v.tool.flat_radius)), cut.reason(w.machine, w.units))
     step = math.ceil(100 * _fewest(_beside(v, w), cut.width) - 0.01) / 100
     cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, step)
     return Suggestion(show(cut.width), cut.reason(w.machine, w.units))
@@ -374,8 +400,10 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)), "tool": number,
         "side_step": str(pick.number(0.5 * tool.flat_radius, 1.59 * tool.flat_radius)), "depth_per_pass": str(pick.number(1.0, tool.diameter)),
         "leave_walls": str(pick.number(0.0, 0.4)), "finish_walls": pick.choice(("yes", "no")), "compensation": pick.choice(("planner", "control")),
-        "lead_radius": str(pick.number(0.5, 5.0)),
+        "lead_radius": str(pick.number(0.5, 5.0)), "clear_by": pick.choice((LOOPS, LOOPS, EVEN)),
     }  # fmt: skip
+    if typed["clear_by"] == EVEN:
+        typed["side_step"] = str(pick.number(0.1, 0.7) * tool.flat_radius)
     unused: tuple[str, ...] = {
         "rectangle": ("diameter",),
         "round": ("length", "width", "corner", "angle"),
@@ -386,7 +414,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
             tuple(k for k, c in w.contours.items() if c.closed and c.path and "island" not in c.name)
         )
     if pick.choice(("all", "channel")) == "channel":
-        unused += ("side_step", "compensation", "lead_radius")
+        unused += ("side_step", "compensation", "lead_radius", "clear_by")
         tabs = pick.choice(("0", "1", "2", "4")) if tool.plunges else "0"
         typed |= {"clear": "channel", "tabs": tabs, "depth_per_pass": str(pick.number(2.0, tool.diameter))}
         if tabs != "0":
@@ -443,6 +471,7 @@ CYCLE = Cycle(
         Field("tab_length", "Tab length", "Size", Kind.LENGTH, "How long is each tab?", "6", SIZE, shown=_with_tabs),
         Field("tab_height", "Tab height", "Size", Kind.LENGTH, "How high over the floor is each tab?", "1.5", SIZE, shown=_with_tabs),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool is used?", suggest=_suggest_tool),
+        way_field(_suggest_way, _whole),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=PASS),
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=PASS, shown=_whole),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),

@@ -1,6 +1,7 @@
 """Slot: straight, with round ends, as wide as its tool or wider; a keyway by its standard.
 
-As wide as the tool it is cut along its middle, down a ramp to and fro or from plunge to plunge. A wider one is opened by loops round that, and its sides are finished.
+As wide as the tool it is cut along its middle, down a ramp to and fro or from plunge to plunge. A wider one is opened by loops round that, or with an even load
+from a helix at one of its ends, and its sides are finished.
 """
 
 from __future__ import annotations
@@ -8,7 +9,7 @@ from __future__ import annotations
 import math
 from functools import cache
 
-from bastler.core.cycles import pocketing, pocketproblems
+from bastler.core.cycles import loading, pocketing, pocketproblems
 from bastler.core.cycles.base import (
     EVERY_SURFACE,
     LONG,
@@ -23,7 +24,7 @@ from bastler.core.cycles.base import (
     speed_fields,
     suggest_top,
 )
-from bastler.core.cycles.feedfields import walls_feed
+from bastler.core.cycles.feedfields import air_feed, walls_feed
 from bastler.core.data import DATA, table
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import Path, rounded_rectangle
@@ -38,13 +39,15 @@ from bastler.core.planning.placing import placed
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
-from bastler.core.tooling.cutting import rounded_down, slot_depth
+from bastler.core.tooling.cutting import cut_at, rounded_down, rounded_up, slot_depth
 
 SAME_WIDTH_MM = 0.02
 """A tool so little narrower than the slot cuts it along its middle."""
 LIFT_MM = 1.0
 START_MM = 0.3
 LEAD_SHARE = 0.8
+STEP_SHARE = 0.3
+"""Loops are suggested this share of the diameter apart."""
 
 
 @cache
@@ -67,6 +70,19 @@ def _shaft(w: Work) -> float:
 def _wider(v: Values) -> bool:
     """Whether the slot is wider than its tool."""
     return bool(v.width - v.tool.diameter > SAME_WIDTH_MM)
+
+
+def _room(v: Values) -> float:
+    """How far the tool's centre may be beside the middle while roughing."""
+    return float(v.width / 2 - v.tool.radius - v.get("leave_walls", 0.0))
+
+
+def _even(v: Values) -> bool:
+    return _wider(v) and loading.is_even(v)
+
+
+def _by_loops(v: Values) -> bool:
+    return not _even(v)
 
 
 def _reach(v: Values) -> float:
@@ -99,11 +115,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"{name} has corner radius {show(tool.corner_radius, units=w.units)}, more than the slot is deep.",
             )
         )
-    if v.entry == "plunge" and not tool.plunges:
+    if _even(v) and not entry.helix_radius(tool.flat_radius, _room(v)):
+        found.append(
+            Problem("clear_by", "The slot is too narrow for a helix. Clear by loops, or take a narrower tool.")
+        )
+    if v.get("entry") == "plunge" and not tool.plunges:
         found.append(
             Problem("entry", f"{name} doesn't cut across its centre, so it can't plunge. Ramp, or take one that can.")
         )
-    if v.entry == "ramp" and _reach(v) <= 0:
+    if v.get("entry") == "ramp" and _reach(v) <= 0:
         found.append(Problem("entry", "There is no way along which it could ramp. Plunge, or make the slot longer."))
     room = v.width / 2 - tool.radius
     if _wider(v) and v.leave_walls >= room:
@@ -113,12 +133,12 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"There are only {show(room, units=w.units)} beside the tool. Leave less, or take a narrower one.",
             )
         )
-    widest = WIDEST_STEP_SHARE * tool.flat_radius
+    widest = (1.0 if _even(v) else WIDEST_STEP_SHARE) * tool.flat_radius
     if _wider(v) and v.side_step > widest + SAME_WIDTH_MM:
         found.append(
             Problem(
                 "side_step",
-                f"With {name} a side step above {show(widest, units=w.units)} leaves metal between the loops. Take at most that.",
+                f"With {name} a side step above {show(widest, units=w.units)} leaves metal between the passes. Take at most that.",
             )
         )
     return found + pocketproblems.depth_problems(v, w, _removals(v, w)[0])
@@ -127,10 +147,12 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 def _plan(v: Values, w: Work) -> list[Move]:
     removal = _removals(v, w)[0]
     bottom, high = removal.floor, w.top_over(removal.bounds())
-    middle = _along_middle(v, high, bottom)
-    moves: list[Move] = middle
-    if _wider(v):
+    if _even(v):
+        moves = [*_evenly(v, w, high, bottom), *_sides(v, high, bottom)]
+    elif _wider(v):
         moves = [*_opened(v, high, bottom), *_sides(v, high, bottom)]
+    else:
+        moves = _along_middle(v, high, bottom)
     return [*placed(moves, Placement((v.centre_x, v.centre_y), v.angle)), Rapid(z=w.clearance)]
 
 
@@ -161,7 +183,7 @@ def _loop(v: Values, beside: float) -> Path:
 
 def _opened(v: Values, high: float, bottom: float) -> list[Move]:
     """Each depth along the middle, then round it, outwards to what is left on the sides."""
-    room = v.width / 2 - v.tool.radius - v.leave_walls
+    room = _room(v)
     count = max(math.ceil(room / v.side_step - 1e-9), 1)
     moves: list[Move] = []
     top = high
@@ -173,6 +195,22 @@ def _opened(v: Values, high: float, bottom: float) -> list[Move]:
             path = _loop(v, room * k / count)
             moves += [Feed(*path.start, None, v.feed), *follow(path, v.feed)]
         moves += [Feed(0.0, 0.0, level + LIFT_MM, v.feed)]
+        top = level
+    return moves
+
+
+def _evenly(v: Values, w: Work, high: float, bottom: float) -> list[Move]:
+    """Each depth down a helix at one end, and from there to the other with an even load."""
+    from bastler.core.planning.evenload import clear_evenly
+
+    even, outline = loading.even_of(v, w), _loop(v, _room(v))
+    half = (_reach(v) + v.width / 2, v.width / 2)
+    moves, top = list[Move](), high
+    for level in levels(high, bottom, v.depth_per_pass):
+        safe = max(top + LIFT_MM, level + LIFT_MM)
+        begin = (-_reach(v), 0.0)
+        one = clear_evenly((outline,), even, top, level, safe, begin=begin, first=top == high)
+        moves += loading.fed(one, level, (-half[0], half[0], -half[1], half[1]), v, w)
         top = level
     return moves
 
@@ -247,7 +285,25 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     return Suggestion(str(best.number), f"{best.name}: the widest that fits") if best else None
 
 
+def _suggest_way(v: Values, w: Work) -> Suggestion:
+    if not entry.helix_radius(v.tool.flat_radius, _room(v)):
+        return Suggestion(loading.LOOPS, "too narrow for a helix")
+    even = loading.best(v, w, even=True, loops_share=1.0).rate * loading.CRESCENT_SHARE
+    # Along its middle it is all in metal; the loops beside that take no more than as much again.
+    deep = min(slot_depth(v.tool, w.material), float(v.depth))
+    full = cut_at(v.tool, w.material, w.machine, loading.speed_for(v, w), deep, v.tool.diameter)
+    loops = full.rate * v.width / v.tool.diameter / (1 + math.ceil(2 * _room(v) / (STEP_SHARE * v.tool.diameter)))
+    if even > loops:
+        return Suggestion(loading.EVEN, f"{even / loops:.1f} times as fast as loops")
+    return Suggestion(loading.LOOPS, f"{loops / even:.1f} times as fast as an even load")
+
+
 def _suggest_pass(v: Values, w: Work) -> Suggestion:
+    if _even(v):
+        if (mine := loading.own_value(v, w, "depth")) is not None:
+            return mine
+        cut = loading.best(v, w, even=True, loops_share=1.0)
+        return Suggestion(show(rounded_up(cut.depth)), cut.reason(w.machine, w.units))
     most = min(slot_depth(v.tool, w.material), float(v.depth))
     return Suggestion(show(max(rounded_down(most), 0.05)), "what the tool takes at its full width")
 
@@ -262,8 +318,10 @@ def _suggest_angle(v: Values, _: Work) -> Suggestion:
     return Suggestion(show(v.tool.ramp_angle), f"the steepest for tool {v.tool.number}")
 
 
-def _suggest_step(v: Values, _: Work) -> Suggestion:
-    return Suggestion(show(0.3 * v.tool.diameter, digits=2), "three tenths of the tool")
+def _suggest_step(v: Values, w: Work) -> Suggestion | None:
+    if _even(v):
+        return loading.suggest_step(1.0)(v, w)
+    return Suggestion(show(STEP_SHARE * v.tool.diameter, digits=2), "three tenths of the tool")
 
 
 def _suggest_leave(v: Values, _: Work) -> Suggestion:
@@ -272,8 +330,8 @@ def _suggest_leave(v: Values, _: Work) -> Suggestion:
 
 
 def engagement(v: Values) -> tuple[float, float]:
-    """The tool's whole width, as deep as a pass."""
-    return (min(float(v.depth_per_pass), float(v.depth)), float(v.tool.diameter))
+    """The tool's whole width, or its side step with an even load; as deep as a pass."""
+    return (min(float(v.depth_per_pass), float(v.depth)), float(v.side_step if _even(v) else v.tool.diameter))
 
 
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
@@ -288,7 +346,14 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
         "depth_per_pass": str(pick.number(0.8, tool.diameter)), "entry": pick.choice(("ramp", "plunge")) if tool.plunges else "ramp",
     }  # fmt: skip
     return (
-        {**typed, "leave_walls": str(pick.number(0.0, 0.1)), "side_step": str(pick.number(0.1, 0.6) * tool.flat_radius)}
+        {
+            **typed,
+            "leave_walls": str(pick.number(0.0, 0.1)),
+            "clear_by": loading.LOOPS
+            if width < tool.diameter + 2 * entry.NARROWEST_HELIX_SHARE * tool.flat_radius + 0.2
+            else pick.choice((loading.LOOPS, loading.EVEN)),
+            "side_step": str(pick.number(0.1, 0.6) * tool.flat_radius),
+        }
         if wider
         else typed
     )
@@ -313,13 +378,15 @@ CYCLE = Cycle(
         Field("length", "Length", "Size", Kind.LENGTH, "How long is the slot?", limits=SIZE, stand_in=30.0),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the slot below its top?", suggest=_suggest_depth, limits=SIZE, stand_in=4.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts the slot?", suggest=_suggest_tool),
-        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_pass, limits=PASS),
         Field("leave_walls", "Leave on sides", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the sides?", suggest=_suggest_leave, limits=NOT_NEGATIVE, shown=_wider),
+        loading.way_field(_suggest_way, _wider),
+        Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_pass, limits=PASS),
         Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops that open it?", suggest=_suggest_step, limits=PASS, shown=_wider),
         *speed_fields(engagement=engagement),
+        air_feed(_even),
         walls_feed(_wider),
-        Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down?", suggest=_suggest_entry, choices=(("ramp", "Ramp"), ("plunge", "Plunge"))),
-        Field("ramp_angle", "Steepest ramp", "Entry", Kind.ANGLE, "How steeply does it ramp down?", suggest=_suggest_angle, limits=Limits(0.05, 45), shown=lambda v: bool(v.entry == "ramp")),
+        Field("entry", "Way down", "Entry", Kind.CHOICE, "How does the tool get down?", suggest=_suggest_entry, shown=_by_loops, choices=(("ramp", "Ramp"), ("plunge", "Plunge"))),
+        Field("ramp_angle", "Steepest ramp", "Entry", Kind.ANGLE, "How steeply does it ramp down?", suggest=_suggest_angle, limits=Limits(0.05, 45), shown=lambda v: _even(v) or bool(v.entry == "ramp")),
         feed_down_field(),
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("fill", 0.22, 0.42, 0.56, 0.16)),
