@@ -8,6 +8,7 @@ times the sine of that angle, up to 90°.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -76,10 +77,17 @@ def _run(heights, x0, y0, cell, points, between, heading, radius, rim_x, rim_y, 
 
 def samples(
     motion: Motion, block: tuple[float, float, float, float, float, float], radii: dict[int, float], cell: float = 0.1, stamps: int = 1,
+    cleared: Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.bool_]] | None = None,
 ) -> Samples:  # fmt: skip
-    """Engagement along all cutting moves. ``block``: x0, x1, y0, y1, z0, z1; ``radii`` by tool number; ``stamps`` of the tool from one sample to the next."""
+    """Engagement along all cutting moves. ``block``: x0, x1, y0, y1, z0, z1; ``radii`` by tool number; ``stamps`` of the tool from one sample to the next.
+
+    ``cleared``: tells of x and y where no metal stands from the first.
+    """
     x0, x1, y0, y1, _, z1 = block
     heights = np.full((math.ceil((x1 - x0) / cell), math.ceil((y1 - y0) / cell)), z1)
+    if cleared is not None:
+        middles = (x0 + (np.arange(heights.shape[0]) + 0.5) * cell, y0 + (np.arange(heights.shape[1]) + 0.5) * cell)
+        heights[cleared(*np.meshgrid(*middles, indexing="ij"))] = -np.inf
     cuts = np.flatnonzero((motion.kind == FEED) | (motion.kind == ARC))
     parts: list[tuple[NDArray[Any], ...]] = []
     runs = np.split(cuts, np.flatnonzero(np.diff(motion.tool[cuts]) != 0) + 1) if len(cuts) else []

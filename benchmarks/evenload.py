@@ -10,14 +10,18 @@ import math
 import random
 import sys
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
+import shapely
+from numpy.typing import NDArray
 
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Builder, Motion
 from bastler.core.geometry.combine import without
 from bastler.core.geometry.path import Arc, Line, Path, Point, area, path_bounds, rounded_rectangle
+from bastler.core.geometry.region import region
 from bastler.core.moves import Feed, Move, Rapid, Turn
+from bastler.core.planning.evenfree import Beside, Clear, CutBefore, clear_from_free, trees
 from bastler.core.planning.evenload import Even, clear_evenly, discs, fits
 from bastler.core.planning.nest import Loops, shrunk
 from benchmarks.engaged import samples
@@ -109,6 +113,68 @@ def excess(seed: int, cell: float = CELL_MM) -> tuple[float, float] | None:
     air = flat & (feed > 1000.0)
     touched = float(seen.degrees[air].max(initial=0.0)) + math.degrees(angle) - GRAZES_DEG
     return (max(float(seen.degrees[flat].max(initial=0.0)), touched) - math.degrees(angle), seconds)
+
+
+def outside_excess(seed: int, cell: float = CELL_MM) -> float | None:
+    """The same round a random shape in a block larger than it, from the air at a corner; ``None`` if a part of the metal lies at no corner."""
+    dice = random.Random(2000 + seed)
+    radius, angle = dice.choice((2.0, 3.0, 4.0, 5.0, 6.0)), math.radians(dice.uniform(25, 85))
+    stays = max(random_area(seed), key=area)
+    x0, x1, y0, y1 = path_bounds(stays)
+    box = tuple(e + side * dice.uniform(-2, 15) for e, side in ((x0, -1), (x1, 1), (y0, -1), (y1, 1)))
+    beside = Beside((box[0], box[1], box[2], box[3]), radius)
+    around = max(shrunk((stays,), -radius - 0.2), key=area)
+    block = (box[0], box[1], box[2], box[3], -10.0, 0.0)
+    return _degrees_above(beside.room(around), even_for(radius, angle), beside, block, cell)
+
+
+def rest_excess(seed: int, cell: float = CELL_MM) -> float | None:
+    """The same in what a tool up to three times as thick left of a random area; ``None`` if that fits nowhere, or one part has no room for it."""
+    dice = random.Random(3000 + seed)
+    radius, angle = dice.choice((1.5, 2.0, 3.0, 4.0)), math.radians(dice.uniform(25, 85))
+    edge, larger = random_area(seed), radius * dice.uniform(1.2, 3.0)
+    before = shrunk(edge, larger)
+    if not before:
+        return None
+    x0, x1, y0, y1 = path_bounds(max(edge, key=area))
+    block = (x0 - 2.0, x1 + 2.0, y0 - 2.0, y1 + 2.0, -10.0, 0.0)
+    outer, holes = (shapely.union_all([_polygon(p) for p in before if (area(p) < 0) == hole]) for hole in (False, True))
+    gone = shapely.difference(outer, holes).buffer(larger, quad_segs=64)
+    free = CutBefore((region(list(shrunk(before, radius - larger)), 0.0),))
+    return _degrees_above(
+        shrunk(edge, radius + 0.2),
+        even_for(radius, angle),
+        free,
+        block,
+        cell,
+        lambda x, y: shapely.contains_xy(gone, x, y),
+    )
+
+
+def _polygon(path: Path) -> shapely.Polygon:
+    return shapely.Polygon(path.points(0.002))
+
+
+def _degrees_above(
+    room: Loops,
+    even: Even,
+    clear: Clear,
+    block: tuple[float, float, float, float, float, float],
+    cell: float,
+    cleared: Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.bool_]] | None = None,
+) -> float | None:
+    """Degrees above the wanted angle of all that is cut from clear space."""
+    found = trees(room, even, clear)
+    moves = [m for tree in found or () for _, one in clear_from_free(tree, clear, even, [-DEEP_MM], 5.0) for m in one]
+    if not moves:
+        return None
+    motion = motion_of(moves)
+    seen = samples(motion, block, {1: even.radius}, cell, STAMPS, cleared)
+    feed, wanted = motion.feed[seen.move], math.degrees(even.angle)
+    level = (np.abs(motion.end[seen.move, 2] + DEEP_MM) < 1e-6) & (np.abs(motion.start[seen.move, 2] + DEEP_MM) < 1e-6)
+    flat = level & (seen.volume > 1e-6) & (feed > SLOW)
+    touched = float(seen.degrees[flat & (feed > 1000.0)].max(initial=0.0)) + wanted - GRAZES_DEG
+    return max(float(seen.degrees[flat].max(initial=0.0)), touched) - wanted
 
 
 def even_for(radius: float, angle: float) -> Even:

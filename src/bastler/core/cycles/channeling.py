@@ -16,6 +16,7 @@ from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.track import track
 from bastler.core.moves import Feed, Move, Rapid
 from bastler.core.planning.channel import Tabs, down_and_round, gaps, slope_for, start_of
+from bastler.core.planning.edgefeed import not_faster
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -111,7 +112,10 @@ def moves(v: Values, w: Work) -> list[Move]:
     begin = laps[0].part(start_of(laps[0], tabs), laps[0].length).start
     slope = slope_for(v.ramp_angle, v.depth_per_pass, laps[0])
     result: list[Move] = [Rapid(*begin), Rapid(z=high + ABOVE_METAL_MM), Feed(None, None, high + START_MM, v.feed)]
-    result += down_and_round(laps[0], tabs, tool.radius, high + START_MM, bottom, slope, v.feed, v.feed_down)
+    # All of the tool is in metal: its disc moves, and round an outside curve no faster.
+    result += not_faster(
+        down_and_round(laps[0], tabs, tool.radius, high + START_MM, bottom, slope, v.feed, v.feed_down)
+    )
     for lap in laps[1:]:
         start = lap.part(start_of(lap, tabs), lap.length).start
         for level in levels(high, bottom, tool.flute_length):

@@ -12,7 +12,7 @@ import math
 
 from msgspec.structs import replace
 
-from bastler.core.cycles import channeling, feedfields
+from bastler.core.cycles import channeling, feedfields, widechannel
 from bastler.core.cycles.base import (
     EVERY_SURFACE,
     LONG,
@@ -42,6 +42,7 @@ from bastler.core.cycles.loading import (
     way_field,
 )
 from bastler.core.cycles.wallreach import reach_problems
+from bastler.core.cycles.widechannel import is_wide
 from bastler.core.fields import Field, Shown, Suggest, Suggestion, Values
 from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
@@ -56,6 +57,7 @@ from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.cutting import Cut, best_cut, cut_at, rounded_down, rounded_up
+from bastler.core.tooling.tools import Tool
 
 BORDER_MM = 1.0
 """So far beyond the block the metal is promised away; further out another part may stand."""
@@ -103,7 +105,7 @@ def _left(v: Values) -> float:
 
 def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
     if is_channel(v):
-        return channeling.removals(v)
+        return widechannel.removals(v) if is_wide(v) else channeling.removals(v)
     b, tool = w.block, v.get("tool")
     fillet, floor = (tool.corner_radius if tool else 0.0), v.top - v.depth
     beyond = BORDER_MM + fillet
@@ -157,7 +159,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     high, bottom = w.block.z1, v.top - v.depth
     found += reach_problems(v, w, high, bottom, "the side needs")
     if is_channel(v):
-        return found + channeling.problems(v, w)
+        return found + (widechannel.problems(v, w) if is_wide(v) else _narrow_problems(v, w))
     if is_even(v):
         from bastler.core.cycles import evenoutside
 
@@ -180,6 +182,14 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     return found  # fmt: skip
 
 
+def _narrow_problems(v: Values, w: Work) -> list[Problem]:
+    """What is wrong with a channel as wide as its tool."""
+    if v.channel_width >= v.tool.diameter - widechannel.SAME_WIDTH_MM:
+        return channeling.problems(v, w)
+    name = f"Tool {v.tool.number} ({show(v.tool.diameter, units=w.units)})"
+    return [Problem("channel_width", f"{name} cuts a wider channel. Take a thinner tool, or make it as wide.")]
+
+
 def _corner_problems(v: Values, w: Work) -> list[Problem]:
     """Inner corners of a contour that the tool doesn't get into; a control can't run along them."""
     contour, by_control = v.contour.path, v.finish_walls and v.get("compensation") == "control"
@@ -189,14 +199,15 @@ def _corner_problems(v: Values, w: Work) -> list[Problem]:
 
 def _plan(v: Values, w: Work) -> list[Move]:
     if is_channel(v):
-        return [*placed(channeling.moves(v, w), frame_of(v)), Rapid(z=w.clearance)]
+        moves = widechannel.moves(v, w) if is_wide(v) else channeling.moves(v, w)
+        return [*placed(moves, frame_of(v)), Rapid(z=w.clearance)]
     tool = v.tool
     bottom, high = v.top - v.depth, w.block.z1
     wide = max(_far(v, w) - v.leave_walls, 0.0)
     # The outermost loop only meets the block's corners: it may take a little more there, and feeds as its load allows.
     count = max(math.ceil(wide / v.side_step - CORNERS_SHARE), 1)
     offsets = [tool.radius + v.leave_walls + k * v.side_step for k in range(count - 1, -1, -1)]
-    moves: list[Move] = []
+    moves = []
     place, metal = frame_of(v), grown(w.block)
     z, heights = high + ABOVE_METAL_MM, levels(high, bottom, v.depth_per_pass)
     if is_even(v):
@@ -342,7 +353,7 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 def _best(v: Values, w: Work, depth: float | None = None) -> Cut:
     """The cut that takes most metal: beside the shape the tool is never all round in metal, in a channel it is."""
     height = max(w.block.z1 - v.top + v.depth, 1e-3)
-    channel = is_channel(v)
+    channel = is_channel(v) and not is_wide(v)
     most = v.tool.diameter if channel else min(WIDEST_SHARE * v.tool.diameter, OVERLAP_SHARE * v.tool.flat_radius)
     back = 0.0 if channel else w.machine.feed_limit
     return best_cut(v.tool, w.material, w.machine, speed_for(v, w), height, most, channel, depth, back)
@@ -364,7 +375,7 @@ def _suggest_step(v: Values, w: Work) -> Suggestion:
         return mine
     depth = float(v.depth_per_pass)
     cut = _best(v, w, depth)
-    if is_even(v):
+    if is_even(v) or is_wide(v):
         return Suggestion(show(min(rounded_down(cut.width), v.tool.flat_radius)), cut.reason(w.machine, w.units))
     step = math.ceil(100 * _fewest(_beside(v, w), cut.width) - 0.01) / 100
     cut = cut_at(v.tool, w.material, w.machine, speed_for(v, w), depth, step)
@@ -393,13 +404,14 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     number = pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind == "end-mill"))
     tool = w.tools[int(number)]
     length, width = pick.number(20.0, b.size[0] - 4), pick.number(15.0, b.size[1] - 4)
+    leave = pick.number(0.0, 0.4)
     typed = {
         "centre_x": str(pick.number((b.x0 + b.x1) / 2 - 5, (b.x0 + b.x1) / 2 + 5)), "centre_y": str(pick.number((b.y0 + b.y1) / 2 - 5, (b.y0 + b.y1) / 2 + 5)),
         "top": str(b.z1), "shape": pick.choice(("rectangle", "round", "contour")), "angle": str(pick.number(-30, 30)), "length": str(length), "width": str(width),
         "corner": str(pick.number(0.0, min(length, width) / 2)), "diameter": str(pick.number(15.0, b.size[1])),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)), "tool": number,
         "side_step": str(pick.number(0.5 * tool.flat_radius, 1.59 * tool.flat_radius)), "depth_per_pass": str(pick.number(1.0, tool.diameter)),
-        "leave_walls": str(pick.number(0.0, 0.4)), "finish_walls": pick.choice(("yes", "no")), "compensation": pick.choice(("planner", "control")),
+        "leave_walls": str(leave), "finish_walls": pick.choice(("yes", "no")), "compensation": pick.choice(("planner", "control")),
         "lead_radius": str(pick.number(0.5, 5.0)), "clear_by": pick.choice((LOOPS, LOOPS, EVEN)),
     }  # fmt: skip
     if typed["clear_by"] == EVEN:
@@ -414,24 +426,42 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
             tuple(k for k, c in w.contours.items() if c.closed and c.path and "island" not in c.name)
         )
     if pick.choice(("all", "channel")) == "channel":
-        unused += ("side_step", "compensation", "lead_radius", "clear_by")
-        tabs = pick.choice(("0", "1", "2", "4")) if tool.plunges else "0"
-        typed |= {"clear": "channel", "tabs": tabs, "depth_per_pass": str(pick.number(2.0, tool.diameter))}
-        if tabs != "0":
-            typed |= {"tab_length": str(pick.number(0.5, 8.0)), "tab_height": str(pick.number(0.2, 3.0))}
+        unused += ("compensation", "lead_radius", "clear_by", "side_step")
+        typed |= {"clear": "channel"}
+        return {k: t for k, t in typed.items() if k not in unused} | _sample_channel(pick, tool, leave)
     return {k: t for k, t in typed.items() if k not in unused}
 
 
+def _sample_channel(pick: Pick, tool: Tool, leave: float) -> dict[str, str]:
+    """A channel as wide as the tool or wider, with tabs or without."""
+    tabs = pick.choice(("0", "1", "2", "4")) if tool.plunges else "0"
+    typed = {"tabs": tabs, "depth_per_pass": str(pick.number(2.0, tool.diameter))}
+    if pick.choice(("as wide", "wider")) == "wider":
+        width = tool.diameter + pick.number(0.7, 2.0) * tool.flat_radius + leave
+        typed |= {"channel_width": str(width), "side_step": str(pick.number(0.1, 0.7) * tool.flat_radius)}
+    if tabs != "0":
+        typed |= {"tab_length": str(pick.number(0.5, 8.0)), "tab_height": str(pick.number(0.2, 3.0))}
+    return typed
+
+
 def _engagement(v: Values) -> tuple[float, float]:
-    return (float(v.depth_per_pass), float(v.tool.diameter if is_channel(v) else v.side_step))
+    return (float(v.depth_per_pass), float(v.side_step if _stepped(v) else v.tool.diameter))
 
 
 def _whole(v: Values) -> bool:
     return not is_channel(v)
 
 
+def _stepped(v: Values) -> bool:
+    return not is_channel(v) or is_wide(v)
+
+
 def _with_tabs(v: Values) -> bool:
     return is_channel(v) and bool(v.get("tabs", 0))
+
+
+def _suggest_channel(v: Values, _: Work) -> Suggestion:
+    return Suggestion(show(v.tool.diameter), f"as wide as tool {v.tool.number}")
 
 
 def _suggest_ramp(v: Values, _: Work) -> Suggestion:
@@ -471,16 +501,17 @@ CYCLE = Cycle(
         Field("tab_length", "Tab length", "Size", Kind.LENGTH, "How long is each tab?", "6", SIZE, shown=_with_tabs),
         Field("tab_height", "Tab height", "Size", Kind.LENGTH, "How high over the floor is each tab?", "1.5", SIZE, shown=_with_tabs),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool is used?", suggest=_suggest_tool),
+        Field("channel_width", "Channel width", "Cut", Kind.LENGTH, "How wide is the channel?", suggest=_suggest_channel, limits=SIZE, shown=is_channel),
         way_field(_suggest_way, _whole),
         Field("depth_per_pass", "Depth per pass", "Cut", Kind.LENGTH, "How deep is each pass?", suggest=_suggest_depth_per_pass, limits=PASS),
-        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=PASS, shown=_whole),
+        Field("side_step", "Side step", "Cut", Kind.LENGTH, "How far apart are the loops?", suggest=_suggest_step, limits=PASS, shown=_stepped),
         Field("leave_walls", "Leave on walls", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the walls?", "0.2", NOT_NEGATIVE),
         Field("finish_walls", "Finish walls", "Cut", Kind.FLAG, "Are the walls finished in a pass of their own?", "yes"),
         Field("compensation", "Path by", "Cut", Kind.CHOICE, "Who offsets the finishing path by the tool's radius: Bastler, or the control with G41 or G42?", "planner", choices=(("planner", "Bastler"), ("control", "Control")), shown=_whole),
         *speed_fields(engagement=_engagement),
         feedfields.by_load(_whole),
-        feedfields.air_feed(_whole),
-        feedfields.walls_feed(lambda v: _whole(v) and bool(v.get("finish_walls"))),
+        feedfields.air_feed(_stepped),
+        feedfields.walls_feed(lambda v: _stepped(v) and bool(v.get("finish_walls"))),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),
         Field("run_out", "Run-in", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100), shown=_whole),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down, round the shape?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True), shown=is_channel),
