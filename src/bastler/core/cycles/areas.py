@@ -23,6 +23,7 @@ from bastler.core.geometry.offsets import inset
 from bastler.core.geometry.path import Path, area, short_arcs
 from bastler.core.geometry.region import Region, inside, region
 from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.track import track
 from bastler.core.moves import Move, Rapid
 from bastler.core.planning.area import Height, LevelCut, clear, lead_for, rest, wall_round, walls_of
 from bastler.core.planning.edgefeed import not_faster
@@ -73,6 +74,9 @@ def removals(v: Values, w: Work) -> tuple[Removal, ...]:
             fillet = max([fillet, *(r.fillet for r in leftover.before(w, band))])
         if loops:
             found.append(region(list(loops), floor, fillet, centres=centres, reach=round_))
+        if fillet > tool.corner_radius:
+            # Where this tool runs it takes the rounding that the one before left along the floor.
+            found += [track(part, tool.profile, floor) for part in leftover.parts(v, w, band)]
         if v.get("corners") == "left":
             found.append(region(list(shrunk(band.edge, left)), floor, fillet, REMEDY))
     return tuple(found)
@@ -268,7 +272,8 @@ def _narrow(v: Values, w: Work, band: Band, cut: LevelCut, passes: list[Height])
     if not whole(v):
         free += leftover.free(v, w, band)
     edge = shrunk(band.edge, corner_radius(v))
-    return rest(list(edge), free, cut, passes, walls_of(band.edge), edge, aside=v.leave_walls)
+    # What stays on the walls stands in the way of a rapid lower down.
+    return rest(list(edge), free, cut, passes, walls_of(band.edge), rough_loops(v, band), aside=v.leave_walls)
 
 
 def _walls(v: Values, w: Work, band: Band, z: Height, cut: LevelCut) -> list[Move]:
@@ -279,7 +284,8 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: LevelCut) -> list[Mov
     for level in levels(z.top, z.level, tool.flute_length):
         here = Height(level, z.top, z.safe)
         if not whole(v):
-            result += rest(list(loops), leftover.free(v, w, band), cut, [here], shape, loops)
+            over = leftover.over(v, w, band)
+            result += rest(list(loops), leftover.free(v, w, band), cut, [here], shape, loops, over=over)
             continue
         for loop in loops:
             lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from bastler.core.cycles import loading
-from bastler.core.cycles.areabands import SAME_LEVEL_MM, Band, rough_loops
+from bastler.core.cycles.areabands import SAME_LEVEL_MM, Band, rough_loops, rough_offset
 from bastler.core.fields import Values
 from bastler.core.geometry.offsets import inset
 from bastler.core.geometry.path import Path
 from bastler.core.geometry.region import Region
 from bastler.core.moves import Move
-from bastler.core.planning.area import Height, LevelCut, rest, walls_of
+from bastler.core.planning.area import LIFT_MM, OVERLAP_MM, Height, LevelCut, rest, walls_of
 from bastler.core.planning.evenfree import CutBefore, clear_from_free, trees
 from bastler.core.planning.evenload import Disc, Even
-from bastler.core.planning.nest import Loops, Nested
+from bastler.core.planning.nest import Loops, Nested, nested, outside_of, shrunk
 from bastler.core.planning.work import Work
 
 STANDING_MM = 1e-3
@@ -61,7 +61,9 @@ def _cut_before(v: Values, w: Work, band: Band) -> CutBefore:
 
 
 def has_room(v: Values, w: Work, band: Band) -> bool:
-    """Whether an even load finds room that steps before have cleared."""
+    """Whether an even load finds room that steps before have cleared, right into the edge of their floor."""
+    if any(r.fillet > v.tool.corner_radius + STANDING_MM for r in before(w, band)):
+        return False
     return _rest_trees(v, w, band, loading.even_of(v, w)) is not None
 
 
@@ -72,4 +74,16 @@ def moves(v: Values, w: Work, band: Band, cut: LevelCut, roots: Iterable[Nested]
         result += _evenly(v, w, band, [z.level for z in passes], passes[0].safe)
         # What crescents leave between them is for the walls' own pass, or for one along them.
         ways = [] if v.finish_walls else list(edge)
-    return result + rest(ways, free(v, w, band), cut, passes, walls_of(band.edge), edge)
+    return result + rest(ways, free(v, w, band), cut, passes, walls_of(band.edge), edge, over=over(v, w, band))
+
+
+def over(v: Values, w: Work, band: Band) -> float:
+    """So far over a level nothing stands where steps before have cleared: they may have left a rounding along the walls."""
+    return max(LIFT_MM, *(r.fillet + LIFT_MM / 2 for r in before(w, band)))
+
+
+def parts(v: Values, w: Work, band: Band) -> list[Path]:
+    """All ways along which loops cut what is left, walls too."""
+    loops = _inside_out(nested(band.edge, rough_offset(v), v.side_step))
+    loops += list(shrunk(band.edge, v.tool.radius)) if v.finish_walls else []
+    return [part for loop in loops for part in outside_of(loop, free(v, w, band), OVERLAP_MM)]

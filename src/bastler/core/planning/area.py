@@ -288,10 +288,11 @@ def rest(
     edge: Loops,
     *,
     aside: float = 0.0,
+    over: float = LIFT_MM,
 ) -> list[Move]:
     """The parts of loops where steps before have not cleared, place by place, each down through all ``heights``.
 
-    ``before``: where the tool's centre is free to be; ``edge``: the outermost loops. ``aside``: it is free that far to the left of where a part begins, if the ``walls`` allow.
+    ``before``: where the tool's centre is free to be; ``edge``: the outermost loops. ``aside``: it is free that far to the left of where a part begins, if the ``walls`` allow. ``over``: how far over a level nothing stands there.
     """
     parts = [part for loop in loops for part in outside_of(loop, before, OVERLAP_MM)]
     whole = {id(loop) for loop in loops}
@@ -304,7 +305,7 @@ def rest(
             if id(part) in whole:
                 end = _ramped(part, cut, z, moves)
             else:
-                moves += _part(part, cut, z, walls, aside)
+                moves += _part(part, cut, z, walls, aside, over)
                 end = part.end
             low = then is not None and id(then[1]) not in whole and _clears(end, then[1].start, standing, cut.radius)
             moves.append(Rapid(z=_over(end, then[1].start, z, edge) if then is not None and low else z.safe))
@@ -318,13 +319,13 @@ def _clears(a: Point, b: Point, standing: list[Path], radius: float) -> bool:
     return all(nearest(part, p)[1] > CLEARS_RADII * radius for part in standing for p in points)
 
 
-def _part(part: Path, cut: LevelCut, z: Height, walls: Region, aside: float) -> list[Move]:
+def _part(part: Path, cut: LevelCut, z: Height, walls: Region, aside: float, over: float) -> list[Move]:
     """One part of a loop at one level."""
     x, y = part.start
     if aside:
         _, along = middle_of(part.start, part.elements[0], part.pieces()[0][2])
         x, y = _inwards(part.start, along, walls, cut.radius, aside)
-    down = z.top + LIFT_MM / 2 if aside else z.level + LIFT_MM
+    down = z.top + LIFT_MM / 2 if aside else z.level + over
     return [
         Rapid(x, y), Rapid(z=down), Feed(None, None, z.level, cut.feed_down if aside else cut.feed),
         *([Feed(*part.start, None, cut.feed)] if aside else []), *follow(part, cut.feed_full),
