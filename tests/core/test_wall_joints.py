@@ -65,3 +65,38 @@ def test_the_wall_outside_too(compensation: str) -> None:
     )
     off = [m for m in moves if isinstance(m, Turn) and m.ccw][-1]
     assert off.centre[0] == pytest.approx(99.0)
+
+
+CORNER_MM = 9.0
+"""In a corner there is no room for the arc: it begins so far beside it."""
+PLACES = ("60, 95", "140, 60", "100, 20", "135, 95")
+CASES = {
+    "pocket": {"centre_x": "100", "centre_y": "60", "length": "60", "width": "50", "corner": "8", "depth": "6", "angle": "20"},
+    "round": {"points": "100, 60", "diameter": "50", "depth": "6"},
+    "outside": {"centre_x": "100", "centre_y": "60", "length": "90", "width": "60", "corner": "8", "depth": "6", "angle": "20"},
+    "contour_pocket": {"contour": "~outline", "depth": "6", "top": "0"},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("compensation", ["planner", "control"])
+@pytest.mark.parametrize("place", PLACES)
+@pytest.mark.parametrize("cycle", CASES)
+def test_a_wall_s_pass_begins_and_ends_near_the_place_that_was_chosen(
+    cycle: str, place: str, compensation: str
+) -> None:
+    values = {**CASES[cycle], "compensation": compensation, "joint": place}
+    moves = wall(cycle, **values)
+    near = tuple(float(x) for x in place.split(","))
+    # In the wall's pass only the straight moves on to the arc and off it, and straight walls, have its feed as it was typed.
+    first = next(k for k, m in enumerate(moves) if m.feed == FEED and m.x is not None)
+    points = [(m.x, m.y) for m in moves[first:] if m.x is not None and m.y is not None]
+    nearest = min(math.dist(p, near) for p in points)
+    on, off = points[1], points[-3]
+    assert math.dist(on, near) < nearest + CORNER_MM
+    assert math.dist(off, near) < nearest + CORNER_MM
+
+
+def test_one_place_is_enough() -> None:
+    asked = {"tool": "2", "joint": "1, 2; 3, 4", **CASES["pocket"]}
+    answers = plan(plate(Step(id="p", cycle="pocket", values=asked))).steps[0].answers
+    assert [p.field for p in answers.problems if p.blocks] == ["joint"]

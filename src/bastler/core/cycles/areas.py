@@ -16,6 +16,7 @@ from bastler.core.cycles import leftover, loading, pocketproblems
 from bastler.core.cycles.areabands import Band, bands, by_control, corner_radius, rough_loops, rough_offset, whole
 from bastler.core.cycles.base import machine_problems
 from bastler.core.cycles.cornerfit import corner_problems
+from bastler.core.cycles.joints import joint_of, joint_problems
 from bastler.core.cycles.leftover import STANDING_MM
 from bastler.core.cycles.pocketing import FITS_MM, left_on
 from bastler.core.fields import Values
@@ -84,7 +85,7 @@ def removals(v: Values, w: Work) -> tuple[Removal, ...]:
 
 def problems(v: Values, w: Work) -> list[Problem]:
     """What is wrong with contours, tool, depth, entry and steps."""
-    tool, found = v.tool, machine_problems(v, w)
+    tool, found = v.tool, machine_problems(v, w) + joint_problems(v)
 
     def mm(value: float) -> str:
         return show(value, units=w.units)
@@ -288,13 +289,13 @@ def _walls(v: Values, w: Work, band: Band, z: Height, cut: LevelCut) -> list[Mov
             result += rest(list(loops), leftover.free(v, w, band), cut, [here], shape, loops, over=over)
             continue
         for loop in loops:
-            lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls)
+            lead = lead_for(loop, shape, radius, v.lead_radius, v.leave_walls, joint_of(v))
             wall = _wall_beside(loop, radius) if by_control(v) and lead.radius else None
             if wall is not None:
                 result += wall_round(wall, lead, here, v.feed_finish, by_control=radius)
                 continue
             for path in inset([loop], tool.radius - radius) if radius > tool.radius else [loop]:
-                lead = lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls)
+                lead = lead_for(path, shape, tool.radius, v.lead_radius, v.leave_walls, joint_of(v))
                 at_wall = partial(
                     loading.fed_at_wall,
                     level=level,

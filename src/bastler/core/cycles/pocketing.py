@@ -9,13 +9,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from functools import partial
 
 from msgspec import Struct
 
 from bastler.core.cycles import loading
 from bastler.core.cycles.base import NOT_NEGATIVE, PASS, Pick, speed_fields
+from bastler.core.cycles.joints import joint_field, joint_of
 from bastler.core.fields import Field, Suggest, Suggestion, Values
-from bastler.core.geometry.path import Path, rounded_rectangle
+from bastler.core.geometry.path import Path, Point, rounded_rectangle
+from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Compensate, Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry, rest
@@ -81,8 +84,8 @@ def lead_of(v: Values, size: Size) -> float:
     return float(min(v.lead_radius, 0.9 * (size.a - v.tool.radius), 0.9 * (size.b - v.tool.radius)))
 
 
-def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
-    """The whole pocket in its own frame, from above clearance height to just over its floor."""
+def moves(v: Values, w: Work, size: Size, removal: Removal, place: Placement) -> list[Move]:
+    """The whole pocket in its own frame, which has its ``place``, from above clearance height to just over its floor."""
     bottom = v.top - v.depth
     high = w.top_over(removal.bounds())
     if size.left_radius:
@@ -105,7 +108,7 @@ def moves(v: Values, w: Work, size: Size, removal: Removal) -> list[Move]:
         top, z = level, level + LIFT_MM
     if v.finish_walls:
         for level in levels(high, floor, v.tool.flute_length):
-            result += _finish_walls(v, w, size, z, level)
+            result += _finish_walls(v, w, size, z, level, joint_of(v, place))
             z = level + LIFT_MM
     return result
 
@@ -237,9 +240,13 @@ def _loops(paths: list[Path], feed: float, full: float, level: float) -> list[Mo
     return moves
 
 
-def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float) -> list[Move]:
-    """Once round at the true outline: quarter arc in, loop, quarter arc out."""
+def _finish_walls(
+    v: Values, w: Work, size: Size, approach: float, level: float, near: Point | None = None
+) -> list[Move]:
+    """Once round at the true outline: quarter arc in, loop, quarter arc out; from the middle of a long side, or ``near`` a place."""
     tool, a, b = v.tool, size.a, size.b
+    if near is not None:
+        return _walls_from(v, w, size, approach, level, near)
     radius = tool.radius
     free = lead_of(v, size)
     centre_y = -(b - radius) + free
@@ -259,9 +266,7 @@ def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float)
     over = max(min(PAST_MM, a - size.corner, a - radius - free), 0.0) if reach > FITS_MM else 0.0
     round_ = follow(loop, v.feed_finish)
     if not by_control and not size.left_radius:
-        on = [Rapid(*loop.start), Rapid(z=level), *round_]
-        rough = rounded_rectangle(*(max(s - radius - v.leave_walls, 0.0) for s in (a, b, size.corner)))
-        round_ = loading.fed_at_wall(on, level, (rough,), _box(size), v, w)[2:]
+        round_ = _fed_at_wall([Rapid(*loop.start), Rapid(z=level), *round_], v, w, size, level)[2:]
     if by_control:
         moves.append(Compensate("left"))
     if reach > FITS_MM:
@@ -277,6 +282,26 @@ def _finish_walls(v: Values, w: Work, size: Size, approach: float, level: float)
     if by_control:
         moves.append(Compensate(None))
     return [*moves, Feed(over, centre_y, None, v.feed_finish), Feed(None, None, level + LIFT_MM, v.feed_finish)]
+
+
+def _fed_at_wall(moves: list[Move], v: Values, w: Work, size: Size, level: float) -> list[Move]:
+    left = v.tool.radius + v.leave_walls
+    rough = rounded_rectangle(*(max(s - left, 0.0) for s in (size.a, size.b, size.corner)))
+    return loading.fed_at_wall(moves, level, (rough,), _box(size), v, w)
+
+
+def _walls_from(v: Values, w: Work, size: Size, approach: float, level: float, near: Point) -> list[Move]:
+    """The same from a place that was chosen."""
+    from bastler.core.planning.area import Height, lead_for, wall_round, walls_of
+
+    radius, by_control = v.tool.radius, v.compensation == "control"
+    wall, loop = (rounded_rectangle(size.a - by, size.b - by, max(size.corner - by, 0.0)) for by in (0.0, radius))
+    lead = lead_for(loop, walls_of((wall,)), radius, lead_of(v, size), v.leave_walls, near)
+    z = Height(level, max(approach - LIFT_MM, level), level + LIFT_MM)
+    if by_control and lead.radius:
+        return wall_round(wall, lead, z, v.feed_finish, by_control=radius)
+    fed = partial(_fed_at_wall, v=v, w=w, size=size, level=level)
+    return wall_round(loop, lead, z, v.feed_finish, fed=fed)
 
 
 def suggest_mill(v: Values, w: Work, size: Size) -> Suggestion | None:
@@ -367,6 +392,7 @@ def fields(
         loading.down_field(),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: bool(v.finish_walls)),
+        joint_field(lambda v: whole(v) and bool(v.finish_walls)),
     )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import loading
 from bastler.core.cycles.base import machine_problems
+from bastler.core.cycles.joints import joint_problems
 from bastler.core.cycles.pocketing import FITS_MM, Size, helix_radius, lead_of, ramp_length
 from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.fields import Values
@@ -26,7 +27,7 @@ SENSIBLE_DEPTH_DIAMETERS = 1.5
 
 def problems(v: Values, w: Work, size: Size, removal: Removal, centres: list[Point]) -> list[Problem]:
     """What is wrong with tool, depth, entry and steps for pockets of a size at some places."""
-    tool, found = v.tool, machine_problems(v, w)
+    tool, found = v.tool, machine_problems(v, w) + joint_problems(v)
     name = f"Tool {tool.number} ({show(tool.diameter, units=w.units)})"
     narrow = 2 * size.b
     fits = min(2 * (size.corner - v.leave_walls), narrow - 2 * v.leave_walls)

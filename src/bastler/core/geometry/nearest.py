@@ -49,6 +49,15 @@ def foot(start: Point, e: Line | Arc, p: Point) -> Point:
     return min(start, e.end, key=lambda c: math.dist(c, p))
 
 
+def along_to(start: Point, e: Line | Arc, at: Point) -> float:
+    """How far along an element one of its points lies, mm."""
+    if isinstance(e, Line):
+        return math.dist(start, at)
+    (cx, cy), way = e.centre, 1.0 if e.ccw else -1.0
+    turn = way * (math.atan2(at[1] - cy, at[0] - cx) - math.atan2(start[1] - cy, start[0] - cx)) % math.tau
+    return 0.0 if math.dist(start, at) < SAME_MM else turn * math.dist(start, e.centre)
+
+
 def begun_at(loop: Path, at: Point) -> Path:
     """A closed path from another of its points on."""
     starts = [loop.start, *(e.end for e in loop.elements)]

@@ -15,7 +15,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 from numpy.typing import NDArray
 
-from bastler.core.geometry.nearest import begun_at, middle_of, nearest
+from bastler.core.geometry.nearest import along_to, begun_at, direction, foot, middle_of, nearest
 from bastler.core.geometry.offsets import curves, meetings
 from bastler.core.geometry.path import SAME_MM, Line, Path, Point, short_arcs
 from bastler.core.geometry.region import Region, inside, region
@@ -32,6 +32,8 @@ AIR_MM = 1.0
 SMALLEST_LEAD_MM = 0.2
 SHARES_TRIED = (1.0, 0.5, 0.25)
 OVERLAP_MM = 0.5
+OFF_CORNERS = (0.0, 1.0, 1.5, 2.0, 3.0, 5.0, 8.0)
+"""So many lead radii off the ends of a piece there may be room for a lead."""
 CLEARS_RADII = 2.5
 """So many radii from a way that is not cut yet no metal of it stands in the tool's way, looked at each half radius."""
 NEAR_RADII = 4.0
@@ -205,23 +207,48 @@ class Lead(Struct, frozen=True):
     past: float = 0.0
 
 
-def lead_for(loop: Path, walls: Region, tool_radius: float, radius: float, leave: float) -> Lead:
-    """Where on a loop, left of which is room, there is most for a quarter arc; smaller ones are tried, then straight from ``leave``."""
-    places = sorted(loop.pieces(), key=lambda p: -p[2])
+def lead_for(
+    loop: Path, walls: Region, tool_radius: float, radius: float, leave: float, near: Point | None = None
+) -> Lead:
+    """Where on a loop, left of which is room, there is most for a quarter arc; smaller ones are tried, then straight from ``leave``.
+
+    ``near``: a place that it lies near instead, where there is room.
+    """
     for share in SHARES_TRIED:
         rho = radius * share
         if rho < max(SMALLEST_LEAD_MM, leave):
             break
-        for start, e, length in places:
-            at, along = middle_of(start, e, length)
+        for at, along, ahead in _starts(loop, rho, near):
             centre = (at[0] - along[1] * rho, at[1] + along[0] * rho)
             if walls.depth(*centre) >= rho + tool_radius - SAME_MM:
-                past = min(PAST_MM, length / 2) if isinstance(e, Line) else 0.0
+                past = min(PAST_MM, ahead)
                 further = _further(centre, along, past)
                 room = past > SAME_MM and walls.depth(*further) >= rho + tool_radius - SAME_MM
                 return Lead(at, centre, rho, along, past if room else 0.0)
-    at, along = middle_of(*places[0])
+    at, along, _ = _starts(loop, 0.0, None)[0]
     return Lead(at, _inwards(at, along, walls, tool_radius, leave), 0.0, along)
+
+
+def _starts(loop: Path, rho: float, near: Point | None) -> list[tuple[Point, Point, float]]:
+    """Places where a pass may begin, the best first: each with its direction and how far it is straight ahead.
+
+    The middles of the longest pieces, or on each piece the places nearest to ``near`` some ``rho`` off its ends.
+    """
+    pieces = loop.pieces()
+    if near is None:
+        ordered = sorted(pieces, key=lambda p: -p[2])
+        return [(*middle_of(*p), p[2] / 2 if isinstance(p[1], Line) else 0.0) for p in ordered]
+    found = []
+    for start, e, length in pieces:
+        foot_at = foot(start, e, near)
+        along = along_to(start, e, foot_at)
+        for at in dict.fromkeys(
+            min(max(along, m * rho), length - m * rho) for m in OFF_CORNERS if length > 2 * m * rho
+        ):
+            p = Path(start, (e,)).part(0.0, at).end if at > SAME_MM else start
+            ahead = length - at if isinstance(e, Line) else 0.0
+            found.append((math.dist(p, near), (p, direction(start, e, p), ahead)))
+    return [place for _, place in sorted(found, key=lambda f: f[0])]
 
 
 def _inwards(at: Point, along: Point, walls: Region, tool_radius: float, most: float) -> Point:

@@ -18,6 +18,7 @@ from bastler.core.cycles.base import (
     speed_fields,
     suggest_top,
 )
+from bastler.core.cycles.joints import joint_field
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.path import path_bounds
 from bastler.core.marks import Distance, Mark, SectionAt
@@ -194,6 +195,7 @@ CYCLE = Cycle(
         loading.down_field(),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", suggest=pocketing.suggest_lead, limits=NOT_NEGATIVE,
               shown=lambda v: whole(v) and bool(v.finish_walls)),
+        joint_field(lambda v: whole(v) and bool(v.finish_walls)),
     ),
     pictogram=(("frame", 0.08, 0.15, 0.84, 0.7), ("dot", 0.2, 0.25, 0.4, 0.5), ("fill", 0.4, 0.33, 0.4, 0.34), ("paper", 0.36, 0.42, 0.14, 0.16)),
     problems=areas.problems,

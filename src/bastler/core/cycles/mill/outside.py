@@ -30,6 +30,7 @@ from bastler.core.cycles.base import (
 from bastler.core.cycles.channeling import frame_of, is_channel, loop_round, round_contour
 from bastler.core.cycles.cornerfit import corner_problems
 from bastler.core.cycles.cornerwise import corner_by_corner, only_corners, reached_in_air
+from bastler.core.cycles.joints import joint_field, joint_of, joint_problems
 from bastler.core.cycles.loading import (
     CRESCENT_SHARE,
     EVEN,
@@ -44,7 +45,7 @@ from bastler.core.cycles.loading import (
 from bastler.core.cycles.wallreach import reach_problems
 from bastler.core.cycles.widechannel import is_wide
 from bastler.core.fields import Field, Shown, Suggest, Suggestion, Values
-from bastler.core.geometry.path import Path, path_bounds, rounded_rectangle
+from bastler.core.geometry.path import Path, Point, path_bounds, rounded_rectangle
 from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.region import region
 from bastler.core.geometry.shapes import Prism, Removal, Ring, rectangle
@@ -137,7 +138,7 @@ def _outside_y(v: Values, w: Work) -> float:
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
-    tool, found = v.tool, machine_problems(v, w)
+    tool, found = v.tool, machine_problems(v, w) + joint_problems(v)
 
     def mm(value: float) -> str:
         return show(value, units=w.units)
@@ -220,8 +221,10 @@ def _plan(v: Values, w: Work) -> list[Move]:
         moves += fed(placed(_round(v, w, offsets, z, level), place), level, metal, v, w)
         z = level + ABOVE_METAL_MM
     if v.finish_walls:
+        near = joint_of(v, place)
         for level in levels(high, bottom, tool.flute_length):
-            moves += placed(_round(v, w, [tool.radius], z, level, finish=True), place)
+            one = _round(v, w, [tool.radius], z, level, finish=True) if near is None else _from(v, near, z, level)
+            moves += placed(one, place)
     return [*moves, Rapid(z=w.clearance)]
 
 
@@ -274,6 +277,22 @@ def _round(
         if offset == offsets[-1]:
             moves.append(Feed(x - over - reach, y, None, v.feed_air))
     return [*moves, Rapid(z=w.clearance)]
+
+
+def _from(v: Values, near: Point, approach: float, level: float) -> list[Move]:
+    """The wall's pass at one level, begun near a place that was chosen."""
+    from bastler.core.planning.area import Height, lead_for, wall_round, walls_of
+
+    wall, loop = (loop_round(v, by).reversed() for by in (0.0, v.tool.radius))
+    x0, x1, y0, y1 = path_bounds(loop)
+    far = 4 * (v.tool.diameter + v.lead_radius)
+    room = walls_of((*rectangle((x0 - far, x1 + far, y0 - far, y1 + far), 0.0).outlines(), wall))
+    lead = lead_for(loop, room, v.tool.radius, v.lead_radius, v.leave_walls, near)
+    z = Height(level, max(approach, level), max(approach, level))
+    by_control = v.compensation == "control" and lead.radius > 0
+    return wall_round(
+        wall if by_control else loop, lead, z, v.feed_finish, by_control=v.tool.radius if by_control else 0.0
+    )
 
 
 def _past(v: Values) -> float:
@@ -513,6 +532,7 @@ CYCLE = Cycle(
         feedfields.air_feed(_stepped),
         feedfields.walls_feed(lambda v: _stepped(v) and bool(v.get("finish_walls"))),
         Field("lead_radius", "Lead-in radius", "Entry", Kind.LENGTH, "On what radius does it run onto the wall?", "2", Limits(0.2, 100), shown=_whole),
+        joint_field(lambda v: _whole(v) and bool(v.get("finish_walls"))),
         Field("run_out", "Run-in", "Entry", Kind.LENGTH, "How far beyond the block's edge does it go down?", "2", Limits(0.5, 100), shown=_whole),
         Field("ramp_angle", "Ramp angle", "Entry", Kind.ANGLE, "How steep is the way down, round the shape?", suggest=_suggest_ramp, limits=Limits(0, 45, low_open=True), shown=is_channel),
         replace(feed_down_field(), shown=is_channel),

@@ -71,9 +71,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    moves = pocketing.moves(v, w, _size(v), _removals(v, w)[0])
-    angle = v.angle if v.length >= v.width else v.angle + 90.0
-    return [*placed(moves, Placement((v.centre_x, v.centre_y), angle)), Rapid(z=w.clearance)]
+    place = Placement((v.centre_x, v.centre_y), v.angle if v.length >= v.width else v.angle + 90.0)
+    moves = pocketing.moves(v, w, _size(v), _removals(v, w)[0], place)
+    return [*placed(moves, place), Rapid(z=w.clearance)]
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:

@@ -57,7 +57,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
         back = max(w.top_over(holes.bounds(list(points), v.diameter / 2)), v.top) + ABOVE_METAL_MM
     moves: list[Move] = []
     for p in shortest(points) if v.order == "short" else points:
-        moves += [*placed(pocketing.moves(v, w, _size(v), shapes[p]), Placement(p)), Rapid(z=back)]
+        here = Placement(p)
+        moves += [*placed(pocketing.moves(v, w, _size(v), shapes[p], here), here), Rapid(z=back)]
     return [*moves, Rapid(z=w.clearance)]
 
 
