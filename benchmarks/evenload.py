@@ -188,6 +188,23 @@ def _helix_ends(motion: Motion) -> list[int]:
     return [int(k) + 1 for k in np.flatnonzero(down)]
 
 
+def run_from_clear_space(count: int = AREAS) -> dict[str, float]:
+    """So many random shapes from outside, and so many leftovers of thicker tools; each that passes the bound is printed."""
+    result: dict[str, float] = {}
+    for name, excess_of in (("outside", outside_excess), ("rest", rest_excess)):
+        found: list[float] = []
+        for seed in itertools.count():
+            if len(found) == count:
+                break
+            one = excess_of(seed)
+            if one is not None:
+                found.append(one)
+                if one > ALLOWED_DEG:
+                    print(name, seed, round(one, 1), flush=True)
+        result |= {f"{name}_areas": count, f"{name}_worst_degrees_above": max(found)}
+    return result
+
+
 def run(count: int = AREAS) -> dict[str, float]:
     """So many areas that have room for a helix; each that passes the bound is printed with its seed."""
     found: list[tuple[float, float]] = []
@@ -209,3 +226,4 @@ def run(count: int = AREAS) -> dict[str, float]:
 
 if __name__ == "__main__":
     print(run(int(sys.argv[1]) if len(sys.argv) > 1 else AREAS))
+    print(run_from_clear_space(int(sys.argv[1]) if len(sys.argv) > 1 else AREAS))

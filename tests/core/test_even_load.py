@@ -3,17 +3,33 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 import numpy as np
 import pytest
 import shapely
-from benchmarks.evenload import ALLOWED_DEG, even_for, excess, motion_of, random_area
+from benchmarks.engaged import samples
+from benchmarks.evenload import (
+    ALLOWED_DEG,
+    even_for,
+    excess,
+    motion_of,
+    outside_excess,
+    random_area,
+    rest_excess,
+)
 
+from bastler.core.engine import Engine
+from bastler.core.gcode.motion import ARC
 from bastler.core.geometry.path import area, rounded_rectangle
 from bastler.core.geometry.skeleton import Branch, skeleton
+from bastler.core.job.document import Step
 from bastler.core.moves import Feed, Rapid, Turn
+from bastler.core.planner import plan
 from bastler.core.planning.evenload import clear_evenly, discs, fits, in_metal
 from bastler.core.planning.nest import shrunk
+from bastler.core.request import Request
+from tests.jobs import plate
 
 SEEDS = (2, 13, 46, 80, 220)
 CELL_MM = 0.1
@@ -124,3 +140,39 @@ def test_every_way_down_ends_in_the_same_cleared_area(entry: str) -> None:
     ways = np.concatenate([motion.chords(i, 0.005)[:, :2] for i in range(len(moves))])
     assert left(shapely.box(-15, -10, 15, 10).buffer(-2).buffer(2 + 3.0), ways, 3.0) < 0.005
     assert np.abs(ways).max(axis=0) == pytest.approx((15, 10), abs=0.01)
+
+
+@pytest.mark.parametrize("seed", [3, 7, 11])
+@pytest.mark.parametrize("excess_of", [outside_excess, rest_excess])
+def test_nor_from_space_that_is_clear_already(excess_of: Callable[..., float | None], seed: int) -> None:
+    """Round a shape from the air beside its block, and into corners that a thicker tool left."""
+    found = next(one for k in range(seed * 10, seed * 10 + 10) if (one := excess_of(k, CELL_MM)) is not None)
+    assert found <= ALLOWED_DEG
+
+
+@pytest.mark.parametrize(
+    ("cycle", "values"),
+    [
+        ("slot", {"length": "70", "width": "18", "depth": "8"}),
+        ("outside", {"length": "40", "width": "30", "corner": "6", "depth": "8", "clear": "channel", "channel_width": "18"}),
+        ("outside", {"length": "185", "width": "105", "corner": "6", "depth": "8", "clear_by": "even"}),
+    ],
+)  # fmt: skip
+def test_a_posted_step_keeps_its_angle_but_on_its_way_down(cycle: str, values: dict[str, str]) -> None:
+    asked = {"centre_x": "100", "centre_y": "60", "tool": "2", "clear_by": "even", "side_step": "2", "by_load": "no"}
+    shown = {k: t for k, t in {**asked, **values}.items() if not (values.get("clear") and k == "clear_by")}
+    job = plate(Step(id="p", cycle=cycle, values=shown))
+    checked = Engine().check(Request(job, cell=0.5))
+    step = plan(job).steps[0]
+    tool = step.answers.values.get("tool")
+    wanted = math.degrees(math.acos(1 - 2.0 / tool.radius))
+    block = step.work.block
+    seen = samples(
+        checked.motion, (block.x0, block.x1, block.y0, block.y1, block.z0, block.z1), {2: tool.radius}, CELL_MM, 8
+    )
+    motion = checked.motion
+    flat = (np.abs(motion.end[seen.move, 2] - motion.start[seen.move, 2]) < 1e-9) & (seen.volume > 1e-6)
+    # A helix ends in a flat turn, and is opened by half circles of the tool's whole width.
+    down = np.flatnonzero((motion.kind == ARC) & (motion.end[:, 2] < motion.start[:, 2] - 1e-6))
+    flat &= ~np.isin(seen.move, [int(k) + 1 for k in down])
+    assert seen.degrees[flat].max() <= wanted + ALLOWED_DEG
