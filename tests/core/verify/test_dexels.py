@@ -17,6 +17,8 @@ from bastler.core.verify.sweeps import Convex, Sweep
 
 R, LONG = 29.0, 55.0
 SHARE = 0.004
+VOLUME_SHARE = 0.002
+"""What is asked of volumes at the usual cells."""
 
 
 def bar(bore: float = 0.0, cell: float = 0.0) -> Dexels:
@@ -49,16 +51,20 @@ def test_a_cross_hole_takes_what_two_cylinders_have_in_common(degrees: float) ->
     met = dexels.sweep(sweep, Convex(r, 0.0, 100.0, r, 0.0, 0.0), 5, cut=True)
     exact = 8 * quad(lambda y: math.sqrt(r * r - y * y) * math.sqrt(R * R - y * y), 0, r)[0]
     assert met.volume == pytest.approx(exact, rel=SHARE)
-    assert before - dexels.volume() == pytest.approx(exact, rel=SHARE)
+    assert before - dexels.volume() == pytest.approx(exact, rel=VOLUME_SHARE)
 
 
-@pytest.mark.parametrize("degrees", [0, 40])
+@pytest.mark.parametrize("degrees", [0, 12.5, 40, 44.96, 45, 90, 135, 225.04])
 def test_a_keyway_takes_its_closed_form(degrees: float) -> None:
+    """Its floor and sides lean by any angle, by 45° along the rays' own corners."""
     a, bottom = outwards(degrees), 25.0
     sweep = Sweep((bottom * a[0], bottom * a[1], -15.0), (0.0, 0.0, -24.0), a)
-    met = bar().sweep(sweep, Convex(4.0, 0.0, 30.0, 4.0, 0.0, 0.0), 5, cut=True)
+    dexels = bar()
+    before = dexels.volume()
+    met = dexels.sweep(sweep, Convex(4.0, 0.0, 30.0, 4.0, 0.0, 0.0), 5, cut=True)
     exact = quad(lambda y: (math.sqrt(R * R - y * y) - bottom) * (24 + 2 * math.sqrt(16 - y * y)), -4, 4)[0]
-    assert met.volume == pytest.approx(exact, rel=SHARE)
+    assert met.volume == pytest.approx(exact, rel=5 * SHARE)
+    assert before - dexels.volume() == pytest.approx(exact, rel=VOLUME_SHARE)
 
 
 def test_a_drill_leaves_its_point() -> None:

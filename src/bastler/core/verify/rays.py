@@ -14,6 +14,8 @@ from numpy.typing import NDArray
 
 RAW = -1
 """Who cut an end that nobody cut."""
+LEVEL_CELLS = 0.25
+"""A face is across rays if the next ones meet it so near."""
 MIDDLE = 0.487
 """Where in a cell its ray lies: a little off the middle, so that faces at round places lie on no ray."""
 
@@ -86,16 +88,37 @@ def taken(rays: Rays, i: int, j: int, a: float, b: float, move: int, cut: bool) 
 
 
 @njit(cache=True, nogil=True)
-def lengths_of(rays: Rays) -> tuple[float, float]:  # pragma: no cover
-    """Metal on all rays, mm; and the same counted by the places on them where rays of another family would cross, a cell for each."""
-    total, places = 0.0, 0.0
+def _beside(rays: Rays, i: int, j: int, high: bool, at: float) -> float:  # pragma: no cover
+    """How far the nearest end of the same sort on another ray is from a place, mm."""
+    if not (0 <= i < rays.pieces.shape[0] and 0 <= j < rays.pieces.shape[1]):
+        return math.inf
+    best = math.inf
+    for k in range(rays.pieces[i, j]):
+        best = min(best, abs((rays.high[i, j, k] if high else rays.low[i, j, k]) - at))
+    return best
+
+
+@njit(cache=True, nogil=True)
+def lengths_of(rays: Rays) -> tuple[float, float, float]:  # pragma: no cover
+    """Metal on all rays, mm; and how much more it would be counted by the places where rays of other families cross: at ends on faces across the rays, and at
+    those on faces that lean towards one family only."""
+    total, across, leaning = 0.0, 0.0, 0.0
     for i in range(rays.pieces.shape[0]):
         for j in range(rays.pieces.shape[1]):
             for k in range(rays.pieces[i, j]):
-                low, high = rays.low[i, j, k], rays.high[i, j, k]
-                total += high - low
-                places += math.floor(high / rays.cell - MIDDLE) - math.floor(low / rays.cell - MIDDLE)
-    return total, places * rays.cell
+                total += rays.high[i, j, k] - rays.low[i, j, k]
+                for high in (False, True):
+                    at = rays.high[i, j, k] if high else rays.low[i, j, k]
+                    beside = at / rays.cell - MIDDLE
+                    more = (math.floor(beside) + 0.5 - beside) * rays.cell * (1.0 if high else -1.0)
+                    a = min(_beside(rays, i - 1, j, high, at), _beside(rays, i + 1, j, high, at))
+                    b = min(_beside(rays, i, j - 1, high, at), _beside(rays, i, j + 1, high, at))
+                    level = LEVEL_CELLS * rays.cell
+                    if a < level and b < level:
+                        across += more
+                    elif a < level or b < level:
+                        leaning += more
+    return total, across, leaning
 
 
 @njit(cache=True, nogil=True)
