@@ -323,6 +323,8 @@ def _angles(disc: Disc, before: Disc, turns: Floats, even: Even) -> list[float]:
 def _back(here: Point, inside: Disc, begin: Point, disc: Disc, even: Even, level: float) -> list[Move]:
     """From the end of a crescent to the beginning of the next, through the disc that it closed: round off it, straight, and round onto the other."""
     size = min(ROUND_SHARE * inside.radius, ROUND_SHARE * disc.radius, even.radius / 2, math.dist(here, begin) / 3)
+    if math.dist(here, inside.centre) < CLEAR_MM:  # where it went down: it doesn't come round
+        return _straight(here, begin, even, level)
     while size >= SMALLEST_ROUND_MM:
         a, b = (_towards(p, d.centre, size) for p, d in ((here, inside), (begin, disc)))
         far = max(math.dist(a, b), 1e-9)
