@@ -95,6 +95,8 @@ MILLED: tuple[Row, ...] = (
     Row("pocket 80x50x20 R8", (_step("pocket", **POCKET, corner="8"),), 1.6, _stock()),
     Row("narrow pocket", (_step("pocket", **{**POCKET, "length": "80", "width": "15"}, corner="5", tool="4"),), 2.2, _stock()),
     Row("narrow pocket 9", (_step("pocket", **{**POCKET, "length": "60", "width": "9", "depth": "12"}, corner="4", tool="2"),), 2.2, _stock()),
+    Row("slot 16", (_step("slot", centre_x="60", centre_y="40", length="90", width="16", depth="16", tool="4"),), 2.2, _stock()),
+    Row("channel 16", (_step("outside", length="80", width="50", corner="5", depth="15", centre_x="60", centre_y="40", clear="channel", channel_width="16", tool="4"),), 2.2, _stock()),
     Row("round pocket 40", (_step("round", points="60, 40", diameter="40", depth="20"),), 2.2, _stock()),
     Row("round pocket 20", (_step("round", points="60, 40", diameter="20", depth="15"),), 2.2, _stock()),
     Row("contour pocket", (_step("contour_pocket", contour="basin", islands="island, post", depth="15"),), 1.8, _stock(), contours=(BASIN, ISLAND, POST)),

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
+
 import pytest
 
 from bastler.core.cycles import cycles
-from bastler.core.fields import read
+from bastler.core.fields import Unanswered, Value, Values, read
 from bastler.core.job.clamping import clamping_frame, read_clamping
 from bastler.core.planner import plan
 from bastler.core.quantities import Kind
@@ -157,3 +159,32 @@ def test_the_planner_knows_the_stock_that_earlier_steps_left() -> None:
     unfaced, faced = plan(plate(LEFT)), plan(plate(FACE, LEFT))
     assert unfaced.steps[0].moves[1].z == 4.0  # type: ignore[union-attr]
     assert faced.steps[1].moves[1].z == 2.0  # type: ignore[union-attr]
+
+
+class Asked(Values):
+    """No answers, and which of them were asked for."""
+
+    def __init__(self) -> None:
+        super().__init__({})
+        self.keys = set[str]()
+
+    def get(self, name: str, otherwise: Value = None) -> Value:
+        self.keys.add(name)
+        return otherwise
+
+    def __getattr__(self, name: str) -> Value:
+        if name in ("keys", "_ahead", "_known"):
+            raise AttributeError(name)
+        self.keys.add(name)
+        raise Unanswered(name)
+
+
+@pytest.mark.parametrize("cycle", cycles().ids())
+def test_a_field_is_hidden_by_answers_before_it_only(cycle: str) -> None:
+    """What stands further down in the form isn't read yet: a field would be shown that does nothing."""
+    fields = cycles()[cycle].fields
+    for k, one in enumerate(fields):
+        asked = Asked()
+        with contextlib.suppress(Unanswered, AttributeError, TypeError):
+            one.shown(asked)
+        assert asked.keys.isdisjoint({f.key for f in fields[k:]}), one.key

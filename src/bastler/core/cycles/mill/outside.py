@@ -320,6 +320,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         Distance("depth", (cx + a, v.top), (cx + a, v.top - v.depth), 90.0, "section"),
         Distance("top", (cx - a, 0.0), (cx - a, v.top), 90.0, "section"),
     ]  # fmt: skip
+    if is_channel(v) and (wide := v.get("channel_width")):
+        floor = v.top - v.depth
+        marks.append(Distance("channel_width", (cx + a, floor), (cx + a + wide, floor), 0.0, "section"))
     if round_:
         return [*marks, Radius("diameter", (cx, cy), a, 40.0, diameter=True)]
     return [
@@ -488,7 +491,7 @@ def _suggest_ramp(v: Values, _: Work) -> Suggestion:
 
 
 def _not_contour(v: Values) -> bool:
-    return not _contour(v)
+    return bool(v.ahead("shape", "rectangle") != "contour")
 
 
 def _is(shape: str) -> Shown:
