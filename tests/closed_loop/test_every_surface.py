@@ -134,7 +134,8 @@ def _within_bar(surface: Surface, floor: NDArray[np.float64], grid: Grid) -> flo
 def judged(job: Job, p: Plan, noticed: float = NOTICED_MM3) -> None:
     """What the property says of one job."""
     checked = Engine().check(Request(job))
-    assert unexpected(checked, p) == []
+    stops = unexpected(checked, p)
+    assert stops == [], stops
     removed, want = checked.volume_before - checked.volume_after, asked(p)
     assert abs(removed - want) <= AGREES * want + noticed, (removed, want)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from msgspec.structs import replace
 
@@ -13,6 +15,7 @@ from bastler.core.planner import plan
 from bastler.core.post.dialect import dialects, parse_dialect
 from bastler.core.post.millwriter import MillWriter
 from bastler.core.post.program import Program
+from bastler.core.post.writer import arc_sort
 from bastler.core.problems import Unusable
 from bastler.core.request import Request
 from bastler.core.tooling import profileforms
@@ -205,3 +208,13 @@ def test_an_arc_smaller_than_the_digits_is_a_straight_move() -> None:
     writer.here, writer._exact = [10.0, 10.0, 0.0], (10.0, 10.0)
     writer.move(Turn(10.0006, 10.0002, (10.0003, 10.0001), True, 100.0))
     assert writer.lines == ["N10 G1 X10.001 F100"]
+
+
+@pytest.mark.parametrize("way", [1e-6, 1e-4, 5e-4, 1e-3, 0.01])
+def test_a_very_short_arc_is_a_line_and_never_goes_all_round(way: float) -> None:
+    """Its ends are one place in the program's digits, on a mill's circle and on a turning centre's face alike."""
+    radius, turn = 56.0, way / 56.0
+    end = (radius * math.cos(turn), radius * math.sin(turn))
+    assert arc_sort((radius, 0.0), Turn(*end, (0.0, 0.0), True, 100.0)) == "short"
+    assert arc_sort((radius, 0.0), Turn(*end, (0.0, 0.0), False, 100.0)) == "arc", "nearly all round"
+    assert arc_sort((radius, 0.0), Turn(radius, 0.0, (0.0, 0.0), True, 100.0)) == "whole"

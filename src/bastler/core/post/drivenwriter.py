@@ -31,7 +31,7 @@ from bastler.core.planning.extents import beside
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
-from bastler.core.post.writer import SAME_PLACE_MM, SHORT_ARC_MM
+from bastler.core.post.writer import arc_sort
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
@@ -253,11 +253,12 @@ class DrivenWriter:
         x0, y0 = (float(v or 0.0) for v in self.at[:2])
         side = self.surface.on != "end"
         start = (writer.rounded(x0) if side else writer.rounded(2 * x0) / 2, writer.rounded(y0))
-        full = math.hypot(move.x - x0, move.y - y0) < SAME_PLACE_MM
-        if not full and math.hypot(move.x - x0, move.y - y0) < SHORT_ARC_MM:
+        sort = arc_sort((x0, y0), move)
+        full = sort == "whole"
+        u, v = move.centre[0] - start[0], move.centre[1] - start[1]
+        if sort == "short" or writer.rounded(u) == 0 == writer.rounded(v):
             self._straight(words.feed, (move.x, move.y, move.z), writer.feed(move.feed))
             return
-        u, v = move.centre[0] - start[0], move.centre[1] - start[1]
         centre = (
             (f"J{writer.length(-v)}", f"K{writer.length(u)}")
             if side

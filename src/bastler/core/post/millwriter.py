@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.moves import (
     Bore,
     Compensate,
@@ -29,10 +27,8 @@ from bastler.core.post.copies import alike, call
 from bastler.core.post.dialect import Dialect
 from bastler.core.post.holewords import canned, written_out
 from bastler.core.post.program import Program
-from bastler.core.post.writer import SHORT_ARC_MM, Writer
+from bastler.core.post.writer import SAME_PLACE_MM, Writer, arc_sort
 from bastler.core.problems import Unusable
-
-SAME_PLACE_MM = 2e-3
 
 
 def post_milled(plan: Plan, dialect: Dialect) -> Program:
@@ -208,11 +204,12 @@ class MillWriter(Writer):
         assert start_y is not None
         end = (self.rounded(turn.x), self.rounded(turn.y))
         same, at = (1e-7, self._exact) if self._exact else (SAME_PLACE_MM, (start_x, start_y))
-        full = abs(turn.x - at[0]) < same and abs(turn.y - at[1]) < same
+        sort = arc_sort(at, turn, same)
+        full = sort == "whole"
         if full and max(abs(turn.centre[0] - start_x), abs(turn.centre[1] - start_y)) < SAME_PLACE_MM:
             return
         motion = words.counter_clockwise if turn.ccw else words.clockwise
-        if not full and math.dist(at, (turn.x, turn.y)) < SHORT_ARC_MM and _quarter_at_most(at, turn):
+        if sort == "short":
             self.straight(words.feed, turn.x, turn.y, turn.z, self.feed(turn.feed))
             return
         if self.rounded(turn.centre[0] - start_x) == 0 == self.rounded(turn.centre[1] - start_y):
@@ -273,8 +270,3 @@ class MillWriter(Writer):
         Rapid: _rapid, Retract: _retract, Feed: _feed, Turn: _arc, Compensate: Writer._compensate, Dwell: Writer._dwell, TurnSpindle: Writer._turn_spindle, Pause: Writer._pause,
         Note: Writer._note, OwnText: Writer._own_text, Drill: _holes, Bore: _holes, Tap: _holes,
     }  # fmt: skip
-
-
-def _quarter_at_most(start: tuple[float, float], turn: Turn) -> bool:
-    """Whether an arc turns by 90 degrees or less."""
-    return abs(arc_sweep(start, Arc((turn.x, turn.y), turn.centre, turn.ccw))) <= math.pi / 2 + 1e-6

@@ -7,14 +7,18 @@ adds up; arc centres are computed from the rounded start.
 
 from __future__ import annotations
 
+import math
 import unicodedata
+from typing import Literal
 
+from bastler.core.geometry.path import Arc, Point, arc_sweep
 from bastler.core.moves import (
     Compensate,
     Dwell,
     Note,
     OwnText,
     Pause,
+    Turn,
     TurnSpindle,
 )
 from bastler.core.plans.plan import Plan, StepPlan
@@ -27,6 +31,7 @@ from bastler.core.tooling.tools import Tool
 
 _PLAIN = str.maketrans({"×": "x", "Ø": "D", "°": " deg", "–": "-", "−": "-", "ß": "ss", "→": "-", "“": "", "”": ""})
 SAME_PLACE_MM = 2e-3
+EXACTLY_MM = 1e-7
 SHORT_ARC_MM = 0.02
 """A shorter arc is written as a straight line: its rounded ends could lie the wrong way round on its circle."""
 
@@ -213,3 +218,15 @@ class Writer:
     def feed_word(self, feed: str) -> str:
         """F with a feed, or nothing while it repeats."""
         return self.modal("feed", f"F{feed}", self.dialect.modal.feed) if feed else ""
+
+
+def arc_sort(start: Point, turn: Turn, same: float = EXACTLY_MM) -> Literal["whole", "short", "arc"]:
+    """Whether an arc goes all round; or is so short that it is written as a line. ``same``: ends so near to the start are the start.
+
+    Rounded to the program's digits the ends of a very short arc are one place, and the control would go all round.
+    """
+    way = math.dist(start, (turn.x, turn.y))
+    if way < same:
+        return "whole"
+    quarter = abs(arc_sweep(start, Arc((turn.x, turn.y), turn.centre, turn.ccw))) <= math.pi / 2 + 1e-6
+    return "short" if way < SHORT_ARC_MM and quarter else "arc"
