@@ -38,6 +38,8 @@ UNUSUAL_SHARE = 3.0
 
 
 EVERY_SURFACE: tuple[On, ...] = ("end", "flat", "round")
+AND_UNROLLED: tuple[On, ...] = (*EVERY_SURFACE, "unrolled")
+"""For what keeps its sense when it is wound round a bar."""
 
 
 class Pick(Protocol):

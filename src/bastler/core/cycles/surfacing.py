@@ -25,6 +25,12 @@ MOST_ROUND = 360
 FROM_FRONT_SHARE = 0.3
 """So far along what stands out of the chuck the outside is taken, unless it is said."""
 ON_MIDDLE_MM = 0.001
+SURFACES: dict[On, str] = {
+    "end": "End face",
+    "flat": "A flat",
+    "round": "Round side",
+    "unrolled": "Round side, unrolled",
+}
 POINTING = {"along": "along the axis", "across": "towards the axis"}
 
 
@@ -45,7 +51,7 @@ def _suggest_distance(__: Values, w: Work) -> Suggestion:
 
 SURFACE_FIELDS: tuple[Field, ...] = (
     Field("works_on", "Works on", "Place", Kind.CHOICE, "On which surface of the part does it work?", "end",
-          choices=(("end", "End face"), ("flat", "A flat"), ("round", "Round side"))),
+          choices=tuple(SURFACES.items())),
     Field("at_angle", "At angle C", "Place", Kind.ANGLE, "At which angle of the spindle does the surface face the tool?", "0", Limits(-3600, 3600), stand_in=0.0, shown=_aside),
     Field("from_axis", "From the axis", "Place", Kind.LENGTH, "How far from the axis does the surface lie, from which depths count?", suggest=_suggest_distance,
           limits=Limits(0, 5000), stand_in=20.0, shown=_aside),
@@ -85,6 +91,7 @@ def surface_fields(cycle: Cycle) -> tuple[Field, ...]:
     """The fields that say on which surface a cycle works: its own in place of the usual ones, and no choice where there is none."""
     own = {f.key: f for f in cycle.fields}
     where, *rest = (own.get(f.key, f) for f in SURFACE_FIELDS)
+    where = replace(where, choices=tuple((on, SURFACES[on]) for on in cycle.on_surfaces))
     if len(cycle.on_surfaces) == 1:
         where = replace(where, default=cycle.on_surfaces[0], shown=lambda _: False)
     return (where, *rest)
@@ -144,7 +151,9 @@ def seen_from(surface: Surface, work: Work) -> Work:
         part, clearance = replace(block, z1=min(work.part.z1, z1)), work.clearance
     else:
         above = work.block.size[0] / 2 - surface.distance
-        block = Box(z0, z1, -radius, radius, -surface.distance - radius, radius - surface.distance)
+        half = math.pi * surface.distance if surface.on == "unrolled" else radius
+        bottom = -surface.distance - (0.0 if surface.on == "unrolled" else radius)
+        block = Box(z0, z1, -half, half, bottom, radius - surface.distance)
         part, clearance = replace(block, z1=0.0), max(above, block.z1) + work.clearance - work.block.z1
     tools = PointedTools(work.tools, surface.points)
     done = tuple(r for where, r in work.carved if where == surface)
@@ -189,6 +198,8 @@ def reach_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Wor
     by_y = surface.on == "end" and v.get("moved_by") == "y"
     if surface.on == "end" and not by_y:
         return ()
+    if surface.on == "unrolled":
+        return _round_problems(surface, moves, v, work)
     aside, where = beside(moves), "moved_by" if by_y else "works_on"
     if aside > ON_MIDDLE_MM and (text := _too_far_aside(aside, work, by_y=by_y)):
         return (Problem(where, text),)
@@ -201,6 +212,18 @@ def reach_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Wor
     return (
         Problem(where, f"X would have to go {far} past the axis; {work.machine.name} goes {most} at most. {remedy}."),
     )
+
+
+def _round_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Work) -> tuple[Problem, ...]:
+    """What goes more than half way round to one side, or down to the axis."""
+    half, aside = math.pi * surface.distance, beside(moves) + v.tool.radius
+    if aside > half + ON_MIDDLE_MM:
+        far, most = show(aside, units=work.units, digits=1), show(half, units=work.units, digits=1)
+        text = f"It goes {far} round from its middle; half way round is {most}. Turn the surface by “At angle C”, or make it in two steps."
+        return (Problem("from_axis", text),)
+    if -deepest(moves) >= surface.distance - ON_MIDDLE_MM:
+        return (Problem("depth", "It goes down to the axis, round which nothing can be unrolled. Go less deep."),)
+    return ()
 
 
 def _too_far_aside(aside: float, work: Work, *, by_y: bool) -> str:

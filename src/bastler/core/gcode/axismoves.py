@@ -1,7 +1,7 @@
 """A lathe whose main spindle is an axis (C) while a driven tool turns: moves in the part's own coordinates.
 
 *Axis mode*: between the words that make the spindle an axis and a spindle again. *Polar*: while X and C are X and Y of the end face. Where the machine has a Y axis, arcs are read in the planes XY and YZ. C counts from the part's X, counter-clockwise as one looks at the face; what turns under
-a standing tool is told as the way of the tool round the part, in chords.
+a standing tool is told as the way of the tool round the part, in chords. *Unrolled*: while arcs of Z and C are those of the round side, unrolled at a radius.
 """
 
 from __future__ import annotations
@@ -21,8 +21,8 @@ COARSEST_RAD, FINEST_RAD = math.radians(15), math.radians(0.2)
 MOST_TURNS = 50
 """Of C in one move: more is a number that can't be meant, and moves without end."""
 SAME_RAD = 1e-9
-TURNING = 1
-"""The plane of Z and X."""
+TURNING, SIDE = 1, 2
+"""The planes of Z and X, and of Y and Z."""
 POLAR_LETTERS = "NGMXZUWIJKRFSTPQDLOACHrc"
 DRIVEN = {"driven_right": 1, "driven_left": -1, "driven_stop": 0}
 MODES = {*DRIVEN, "axis_on", "axis_off", "brake_on", "brake_off"}
@@ -39,6 +39,7 @@ class AxisMoves(LatheMoves):
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
         self._polar = self._braked = False
+        self._unrolled = 0.0
         self._usual = self.letters = f"{self.letters}YVJ" if control.has_y else self.letters
 
     def tip(self) -> tuple[float, float, float]:
@@ -105,6 +106,7 @@ class AxisMoves(LatheMoves):
             self.state.spindle = 0
         elif what == "axis_off":
             self._leave_polar()
+            self._leave_unrolled()
             self._ask_for_middle()
             self._is_axis, self._axis_told = False, set()
             if self._driven:
@@ -161,6 +163,9 @@ class AxisMoves(LatheMoves):
             return
         if self._polar:
             self._move_polar(words)
+            return
+        if self._unrolled and s.motion in (0, 2, 3):
+            self._move_unrolled(words)
             return
         target = self._place(words, machine=machine)
         s.placed = not machine
@@ -263,8 +268,69 @@ class AxisMoves(LatheMoves):
         else:
             self._add_level([x, y, z], FEED if s.motion == 1 else RAPID)
 
+    # moves round the side, which the control unrolls at a radius
+
+    def switch_unrolled(self, words: Mapping[str, float]) -> None:
+        """The control's own cylindrical interpolation begins with the radius, or ends with 0."""
+        self._flush_chain()
+        self.use("CH")
+        self.counted.update("CH")
+        radius = words.get("C", words.get("H", 0.0)) * self.state.scale
+        tool = self.control.tools.get(self.state.tool)
+        if radius > 0 and not self._is_axis:
+            word = self.codes.word("axis_on")
+            self._once("axis-mode", f"Moves round the side need the spindle as an axis. Write {word} before.")
+        elif radius > 0 and tool is not None and tool.driven == "along":
+            text = f"T{tool.number} ({tool.name}) points along the axis, and can't cut round the side. Take one that points towards it."
+            self._once("axis-mode", text)
+        self._unrolled = radius if self._is_axis else 0.0
+
+    def _leave_unrolled(self) -> None:
+        """Turning begins while the round side is still unrolled."""
+        if self._unrolled:
+            text = f"The side is still unrolled ({self.codes.word('unrolled_moves')}) as turning begins. End it with C0 before."
+            self.find("axis-mode", "stop", text)
+            self._unrolled = 0.0
+
+    def _move_unrolled(self, words: Mapping[str, float]) -> None:
+        """An arc of Z and C, in lengths on the radius; a rapid move isn't carried out as one."""
+        s = self.state
+        target, c = self._place(words), self._angle(words)
+        self._ask_for_driven()
+        if s.motion == 0:
+            text = "Rapid moves aren't carried out while the side is unrolled. Write G1 with a feed."
+            self._once("syntax", text)
+            self._turn_to(target, c, RAPID)
+            return
+        if s.plane != SIDE:
+            self._once(
+                "wrong-plane",
+                f"Arcs of the unrolled side lie in C and Z, and G{17 + s.plane} is in force. Write G19 before.",
+            )
+        plane, s.plane = s.plane, SIDE
+        s.nose[1], target[1] = self._c * self._unrolled, c * self._unrolled
+        self._arc(words, target)
+        s.nose[1], s.plane = 0.0, plane
+
+    def _go_round(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+        """The chords of an arc on the unrolled side; its Y is the length round."""
+        s, at = self.state, self._unrolled
+        start, z0 = s.nose[1], s.nose[2]
+        radius, begin = math.dist((start, z0), centre), math.atan2(z0 - centre[1], start - centre[0])
+        x0, count = s.nose[0], max(math.ceil(abs(sweep) / min(_step_at(radius), FINEST_RAD * at / radius)), 2)
+        for k in range(1, count + 1):
+            share, turned = k / count, begin + sweep * k / count
+            u, z = centre[0] + radius * math.cos(turned), centre[1] + radius * math.sin(turned)
+            u, z = (target[1], target[2]) if k == count else (u, z)
+            s.nose[1] = 0.0
+            self._turn_to([x0 + (target[0] - x0) * share, 0.0, z], u / at, FEED)
+
     def _run(self, target: list[float], kind: int) -> None:
-        if self._polar:
+        if self._unrolled and self.state.plane == SIDE and abs(target[1]) > SAME_RAD:
+            # An arc that couldn't be read.
+            c, self.state.nose[1] = target[1] / self._unrolled, 0.0
+            self._turn_to([target[0], 0.0, target[2]], c, kind)
+        elif self._polar:
             self._add_level(target, kind)
         else:
             super()._run(target, kind)
@@ -272,6 +338,8 @@ class AxisMoves(LatheMoves):
     def _go_arc(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
         if self._polar:
             self._add_level(target, ARC, (*centre, 0.0), sweep)
+        elif self._unrolled:
+            self._go_round(target, centre, sweep)
         elif self._is_axis:
             self._go_about(target, centre, sweep)
         else:
@@ -339,7 +407,7 @@ class AxisMoves(LatheMoves):
             and kind != RAPID
             and self._is_axis
             and self.control.has_brake
-            and not self._braked
+            and not (self._braked or self._unrolled)
             and "brake" not in self._axis_told
         ):
             self._axis_told.add("brake")
@@ -361,8 +429,10 @@ class AxisMoves(LatheMoves):
         if math.dist(start, end) < 1e-9 and abs(swung) < 1e-12:
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
-        count = max(math.ceil(abs(swung) / _step_at(radius)), 1)
         tool = self.control.tools.get(s.tool)
+        # A tool that points to the axis leans by half a chord at its ends: deep down that shows sooner than the chord.
+        leans = kind != RAPID and tool is not None and tool.driven == "across"
+        count = max(math.ceil(abs(swung) / (FINEST_RAD if leans else _step_at(radius))), 1)
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for k in range(count):
             a, b = k / count, (k + 1) / count

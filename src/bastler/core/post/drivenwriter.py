@@ -1,7 +1,8 @@
 """Steps of driven tools in a lathe's program: the modes of the machine, and moves on a surface as those of X, Z and C.
 
 *Modes*: the main spindle turns, or it is the axis C while the turret turns the tool. They are begun and ended by this piece alone, from what was before and what comes.
-Beside the middle of a surface goes the Y axis, or on the end face X and C by the control's polar interpolation. The machine's Y is the end face's; on a side it is that of the surface the other way round.
+Beside the middle of a surface goes the Y axis, or on the end face X and C by the control's polar interpolation, or round a side that is unrolled C by its cylindrical interpolation. The machine's
+Y is the end face's; on a side it is that of the surface the other way round.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ import math
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING
 
+from bastler.core.geometry.path import Arc, arc_sweep
 from bastler.core.geometry.surface import Surface
 from bastler.core.moves import (
     Bore,
@@ -31,7 +33,7 @@ from bastler.core.planning.extents import beside
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
-from bastler.core.post.writer import arc_sort
+from bastler.core.post.writer import SAME_PLACE_MM, arc_sort
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
@@ -39,6 +41,8 @@ if TYPE_CHECKING:
 
 ON_AXIS_MM = 1e-6
 SAME_DEGREES = 1e-6
+PIECE_RAD, CHORD_RAD = math.radians(120.0), math.radians(4.0)
+"""Pieces of arcs on an unrolled side, and chords of those that go deeper."""
 TURNS, MOST_DEGREES = (-2, -1, 0, 1), 360.0
 """C is counted on, and never goes further than this."""
 
@@ -49,7 +53,8 @@ class DrivenWriter:
     def __init__(self, writer: LatheWriter) -> None:
         self.writer = writer
         self.is_axis = False
-        self.polar = self.by_y = False
+        self.polar = self.by_y = self.unrolled = False
+        self._whole_turns = 0.0
         self.turns = ""
         self.c: float | None = 0.0
         self._plane = self.braked = False
@@ -81,8 +86,8 @@ class DrivenWriter:
             self.surface, self.at = surface, [None, None, None]
             if goes_by_y(part):
                 self._begin_y(part.moves)
-            elif surface.on == "end" and any(_is_level(m) for m in part.moves):
-                self._begin_polar(part.moves)
+            elif surface.on in ("end", "unrolled") and any(_is_level(m) for m in part.moves):
+                (self._begin_polar if surface.on == "end" else self._begin_unrolled)(part.moves)
             for move in part.moves:
                 self.move(move)
             self._leave()
@@ -100,8 +105,13 @@ class DrivenWriter:
         """Out of what the surface was worked by: Y back in the middle, the plane that of turning."""
         if self.polar:
             self._end_polar()
+        writer = self.writer
+        if self.unrolled:
+            writer.line(self.words.unrolled_moves_off)
+            writer.line(self.words.plane_zx)
+            writer.forget()
+            self.unrolled = False
         if self.by_y:
-            writer = self.writer
             word = writer.modal("motion", writer.dialect.words.rapid, writer.dialect.modal.motion)
             if y := writer.place("Y", 0.0):
                 writer.line(word, y)
@@ -131,6 +141,25 @@ class DrivenWriter:
         writer.forget()
         self.polar, writer.here[1] = True, writer.rounded(0.0)
         self.at = [away, 0.0, writer.plan.frame.clearance]
+
+    def _begin_unrolled(self, moves: Sequence[Move]) -> None:
+        """Over the first place, and from there in Z and C of the unrolled side; whole turns of C are kept."""
+        words, writer, surface = self.words, self.writer, self.surface
+        if not words.unrolled_moves:
+            raise Unusable(
+                f"{writer.dialect.title} has no words for moves round an unrolled side. Choose a dialect that has them."
+            )
+        first = next(m for m in moves if isinstance(m, Rapid) and m.x is not None and m.y is not None)
+        above = next(m.z for m in moves if isinstance(m, Rapid) and m.z is not None)
+        assert first.y is not None
+        for place in ((first.x, first.y, None), (None, None, above)):
+            self._straight(writer.dialect.words.rapid, place, "")
+        self._brake(on=False)
+        writer.line(words.plane_yz)
+        writer.line(words.unrolled_moves.format(radius=writer.length(surface.distance)))
+        writer.forget()
+        self.unrolled = True
+        self._whole_turns = 360.0 * round(((self.c or 0.0) - math.degrees(surface.turned_at(first.y))) / 360.0)
 
     def _end_polar(self) -> None:
         """C stands where the tool is then; on the axis nobody knows where."""
@@ -189,10 +218,12 @@ class DrivenWriter:
         if self.polar:
             self._level_straight(before, feed)
             return
+        if self.unrolled:
+            feed, motion = feed or self._fast_round(), self.writer.dialect.words.feed
         writer, places = self.writer, self._places()
         if any(places):
             turns = any(p.startswith("C") for p in places)
-            if feed or turns:
+            if (feed or turns) and not self.unrolled:
                 self._brake(on=not turns)
             writer.line(writer.modal("motion", motion, writer.dialect.modal.motion), *places, writer.feed_word(feed))
 
@@ -207,6 +238,13 @@ class DrivenWriter:
     def _places(self) -> list[str]:
         """Words of the axes for where the tool is sent."""
         writer, (x, y, z) = self.writer, self.at
+        if self.surface.on == "unrolled":
+            turned = math.degrees(self.surface.turned_at(y)) if y is not None else None
+            return [
+                writer.place("X", 2 * (self.surface.distance + z) if z is not None else None),
+                writer.place("Z", x),
+                "" if turned is None else self._counted(turned) if self.unrolled else self._c_word(turned),
+            ]
         if self.surface.on != "end":
             return [
                 writer.place("X", 2 * (self.surface.distance + z) if z is not None else None),
@@ -221,6 +259,17 @@ class DrivenWriter:
         radius = math.hypot(x, y)
         turned = math.degrees(math.atan2(y, x)) if radius > ON_AXIS_MM else (self.c or 0.0)
         return [writer.place("X", 2 * radius), self._c_word(turned), writer.place("Z", z)]
+
+    def _counted(self, degrees: float) -> str:
+        """C as it is counted on round an unrolled side."""
+        return self._said_c(degrees + self._whole_turns)
+
+    def _fast_round(self) -> str:
+        """The quickest feed round an unrolled side."""
+        machine = self.writer.plan.frame.machine
+        turns = machine.axis("C")
+        most = math.radians(turns.rapid) * self.surface.distance if turns is not None else math.inf
+        return self.writer.feed(min(machine.feed_limit, most))
 
     def _level_straight(self, before: list[float | None], feed: str) -> None:
         """In X and Y of the end face; what is a rapid elsewhere is fed as fast as the machine's axes can."""
@@ -247,6 +296,9 @@ class DrivenWriter:
 
     def _arc(self, move: Turn) -> None:
         """An arc, its centre from its start."""
+        if self.unrolled:
+            self._arc_round(move)
+            return
         if not self.polar and not self.by_y:
             raise Unusable("Arcs beside the middle of a side need a Y axis. Switch the step off.")
         writer, words = self.writer, self.writer.dialect.words
@@ -273,6 +325,35 @@ class DrivenWriter:
         )
         self.at = [move.x, move.y, self.at[2] if move.z is None else move.z]
 
+    def _arc_round(self, move: Turn) -> None:
+        """An arc of the unrolled side by its radius, in pieces that are far from all round; in chords where it goes deeper on the way."""
+        writer, words = self.writer, self.writer.dialect.words
+        x0, y0, z0 = (float(v or 0.0) for v in self.at)
+        feed, deeper = writer.feed(move.feed), move.z is not None and abs(move.z - z0) > SAME_PLACE_MM
+        sort = arc_sort((x0, y0), move)
+        sweep = arc_sweep((x0, y0), Arc((move.x, move.y), move.centre, move.ccw))
+        sweep = math.copysign(math.tau, 1.0 if move.ccw else -1.0) if sort == "whole" else sweep
+        radius, begin = math.dist((x0, y0), move.centre), math.atan2(y0 - move.centre[1], x0 - move.centre[0])
+        count = 1 if sort == "short" else math.ceil(abs(sweep) / (CHORD_RAD if deeper else PIECE_RAD) - 1e-9)
+        for k in range(1, count + 1):
+            share, turned = k / count, begin + sweep * k / count
+            x, y = move.centre[0] + radius * math.cos(turned), move.centre[1] + radius * math.sin(turned)
+            x, y = (move.x, move.y) if k == count else (x, y)
+            z = z0 + ((move.z or 0.0) - z0) * share if deeper else None
+            if deeper or sort == "short":
+                self._straight(words.feed, (x, y, z), feed)
+                continue
+            self.at[:2] = [x, y]
+            word = words.counter_clockwise if move.ccw else words.clockwise
+            turned_to = self._counted(math.degrees(self.surface.turned_at(y)))
+            places = [writer.place("Z", x), turned_to]
+            writer.line(
+                writer.modal("motion", word, writer.dialect.modal.motion),
+                *places,
+                f"R{writer.length(radius)}",
+                writer.feed_word(feed),
+            )
+
     def _arc_end(self, move: Turn, *, full: bool) -> list[str]:
         """Where an arc ends: both words of its plane, unless it goes all round, and how deep."""
         writer = self.writer
@@ -296,9 +377,13 @@ class DrivenWriter:
                 (base + 360.0 * k for k in TURNS if abs(base + 360.0 * k) <= MOST_DEGREES),
                 key=lambda c: abs(c - (self.c or 0.0)),
             )
-        if self.c is not None and abs(degrees - self.c) < SAME_DEGREES:
-            return ""
+        return self._said_c(degrees)
+
+    def _said_c(self, degrees: float) -> str:
+        """C as it is written, or nothing if it is there."""
         text = f"{degrees:.3f}".rstrip("0")
+        if self.c is not None and abs(float(text) - self.c) < SAME_DEGREES:
+            return ""
         self.c = float(text)
         return f"C{text}"
 
@@ -350,6 +435,8 @@ class DrivenWriter:
 
 def goes_by_y(part: StepPlan) -> bool:
     """Whether the Y axis takes a step's tool beside the middle of its surface."""
+    if part.surfaces[0].on == "unrolled":
+        return False
     if part.surfaces[0].on != "end":
         return beside(part.moves) > ON_AXIS_MM
     by: str | None = part.answers.values.get("moved_by")

@@ -21,12 +21,16 @@ SAME_MM = 0.01
 Floats = NDArray[np.float64]
 
 
+ROUND_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0)
+
+
 class Carved(NamedTuple):
-    """A finished shape on a surface, promised by step number ``step`` (from 0)."""
+    """A finished shape on a surface, promised by step number ``step`` (from 0), for a tool of a radius, mm."""
 
     step: int
     surface: Surface
     removal: Removal
+    radius: float
 
 
 class Spots(NamedTuple):
@@ -57,15 +61,44 @@ def _ends(rays: Rays) -> Spots:
 
 def within(one: Carved, places: Floats, by: float) -> NDArray[np.bool_]:
     """Which places lie inside of a finished shape by at least so many mm; less than 0: not outside by more."""
-    x, y, z = one.surface.seen(places[:, 0], places[:, 1], places[:, 2])
+    x, y, z = (np.asarray(a) for a in one.surface.seen(places[:, 0], places[:, 1], places[:, 2]))
     x0, x1, y0, y1 = one.removal.bounds()
     low = one.removal.floor + by
-    near = (x >= x0 + by) & (x <= x1 - by) & (y >= y0 + by) & (y <= y1 - by) & (z >= low)
+    wide = _wider(one, low - by) if one.surface.on == "unrolled" else 0.0
+    near = (x >= x0 + by) & (x <= x1 - by) & (y >= y0 + by - wide) & (y <= y1 - by + wide) & (z >= low)
     k = np.flatnonzero(near)
-    depth = np.asarray(one.removal.depth(np.asarray(x)[k], np.asarray(y)[k]))
-    over = np.asarray(z)[k] - low
+    if one.surface.on == "unrolled":
+        near[k] = _within_unrolled(one, x[k], y[k], z[k], by)
+        return np.asarray(near)
+    depth = np.asarray(one.removal.depth(x[k], y[k]))
+    over = z[k] - low
     near[k] = (depth >= by) & (over >= np.asarray(one.removal.rise(np.maximum(depth, 0.0))))
     return np.asarray(near)
+
+
+def _wider(one: Carved, z: float) -> float:
+    """How much wider round the bar than on its unrolled surface a tool cuts at a height, mm: its sides stand side by side, and don't run to the axis."""
+    around, at = one.surface.distance, max(one.surface.distance + z, one.radius)
+    return float(around * np.arcsin(min(one.radius / at, 1.0)) - one.radius)
+
+
+def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) -> NDArray[np.bool_]:
+    """The same of places on an unrolled side, in its coordinates.
+
+    A tool that points to the axis cuts a straight cylinder: at the radius r its edge lies R·asin(ρ/r) beside its middle, counted round at the radius R of what is unrolled,
+    where the shape says ρ. And its end is flat: ρ' beside its middle the floor lies at √(f² + ρ'²) from the axis. What is asked may be anything between.
+    """
+    around, floor = one.surface.distance, one.surface.distance + one.removal.floor
+    r = around + z
+    edge = around * np.arcsin(np.minimum(one.radius / np.maximum(r, one.radius), 1.0)) - one.radius
+    depths = [np.asarray(one.removal.depth(x, y + share * edge)) for share in ROUND_SHARES]
+    if by < 0:
+        depth = np.max(depths, axis=0)
+        return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0)))))
+    depth = np.min(depths, axis=0)
+    # Between two ways of its middle it leaves a ridge no higher than beside a wall.
+    beside = np.hypot(floor, np.clip(one.radius - depth, one.radius / 2, one.radius)) - floor
+    return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0))) + beside))
 
 
 def too_deep(cut: Spots, promised: list[Carved]) -> Spots:

@@ -36,7 +36,11 @@ WORDS = {
 def carved(plan: Plan) -> list[Carved]:
     """What the steps of driven tools promise."""
     return [
-        Carved(s.number - 1, surface, r) for s in plan.cut for surface in s.surfaces for r in s.removals if not r.wanted
+        Carved(s.number - 1, surface, r, s.tool.radius if s.tool is not None else 0.0)
+        for s in plan.cut
+        for surface in s.surfaces
+        for r in s.removals
+        if not r.wanted
     ]
 
 

@@ -6,7 +6,7 @@ from bastler.core.cycles import areas, loading, pocketing
 from bastler.core.cycles.areabands import bands, whole
 from bastler.core.cycles.areas import removals
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -161,7 +161,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="contour_pocket",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=22,
     name="Contour pocket",
     words=("pocket", "contour", "island", "recess", "cavity", "free"),

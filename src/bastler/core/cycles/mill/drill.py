@@ -6,7 +6,7 @@ Depth counts to the full diameter, to the point of the drill, or through the sto
 from __future__ import annotations
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import EVERY_SURFACE, NOT_NEGATIVE, SIZE, Cycle, Pick, speed_fields
+from bastler.core.cycles.base import AND_UNROLLED, NOT_NEGATIVE, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile, slope_of
@@ -147,7 +147,7 @@ def _pecked(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="drill",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=40,
     name="Drill",
     words=("drill", "hole", "holes", "bolt", "circle", "grid", "deep"),

@@ -7,7 +7,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     SIZE,
     Cycle,
@@ -199,7 +199,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="engrave",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=69,
     name="Engrave",
     words=("engrave", "text", "letters", "number", "scale", "marks"),

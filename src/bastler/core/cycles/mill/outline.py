@@ -9,7 +9,7 @@ import math
 
 from bastler.core.cycles import following
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -192,7 +192,7 @@ def _tabs_possible(v: Values) -> bool:
 
 CYCLE = Cycle(
     id="outline",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=24,
     name="Outline",
     words=("outline", "contour", "profile", "edge", "engrave", "groove"),

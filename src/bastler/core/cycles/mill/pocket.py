@@ -11,7 +11,7 @@ import math
 from msgspec.structs import replace
 
 from bastler.core.cycles import pocketing, pocketproblems
-from bastler.core.cycles.base import EVERY_SURFACE, LONG, SIZE, Cycle, Pick, SubStep, climbs, suggest_top
+from bastler.core.cycles.base import AND_UNROLLED, LONG, SIZE, Cycle, Pick, SubStep, climbs, suggest_top
 from bastler.core.cycles.pocketing import FITS_MM, Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.placement import Placement
@@ -178,7 +178,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="pocket",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=20,
     name="Pocket",
     words=("pocket", "rectangle", "recess", "cavity", "window"),

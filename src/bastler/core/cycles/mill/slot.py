@@ -11,7 +11,7 @@ from functools import cache
 
 from bastler.core.cycles import loading, pocketing, pocketproblems
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -64,7 +64,7 @@ def keyway(diameter: float) -> tuple[float, float] | None:
 
 def _shaft(w: Work) -> float:
     """The diameter that the slot is cut into, if it is round."""
-    return 2 * w.surface.distance if w.surface is not None and w.surface.on == "round" else 0.0
+    return 2 * w.surface.distance if w.surface is not None and w.surface.on in ("round", "unrolled") else 0.0
 
 
 def _wider(v: Values) -> bool:
@@ -361,7 +361,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="slot",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=28,
     name="Slot",
     words=("slot", "keyway", "key", "groove", "oblong"),

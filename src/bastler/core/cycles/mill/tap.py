@@ -7,7 +7,7 @@ the check know where its point ends.
 from __future__ import annotations
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, SubStep, speed_fields
+from bastler.core.cycles.base import AND_UNROLLED, SIZE, Cycle, Pick, SubStep, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile
@@ -161,7 +161,7 @@ def _sample_before(typed: dict[str, str], w: Work) -> tuple[SubStep, ...]:
 
 CYCLE = Cycle(
     id="tap",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=65,
     name="Tap",
     words=("tap", "thread", "m6", "m8", "unc", "screw"),
