@@ -6,6 +6,7 @@ a standing tool is told as the way of the tool round the part, in chords. *Unrol
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Mapping
 
@@ -430,12 +431,11 @@ class AxisMoves(LatheMoves):
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
         tool = self.control.tools.get(s.tool)
-        # A tool that points to the axis leans by half a chord at its ends: deep down that shows sooner than the chord.
         leans = kind != RAPID and tool is not None and tool.driven == "across"
-        count = max(math.ceil(abs(swung) / (FINEST_RAD if leans else _step_at(radius))), 1)
+        along = leans and abs(end[2] - start[2]) > CHORD_MM
+        shares = _shares(abs(swung), FINEST_RAD if along else _step_at(radius), ends=leans)
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
-        for k in range(count):
-            a, b = k / count, (k + 1) / count
+        for a, b in itertools.pairwise(shares):
             (p, cp), (q, cq) = (_at((*start, c0), (*end, c), share) for share in (a, b))
             self.builder.add(
                 kind, p, q, feed=feed, speed=self._rev(0.0), tool=s.tool, line=self.line_no, turn=self._driven,
@@ -449,6 +449,19 @@ def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
     if tool is not None and tool.driven == "across":
         return (math.cos(c), math.sin(c), 0.0)
     return (0.0, 0.0, 1.0)
+
+
+def _shares(swung: float, step: float, *, ends: bool) -> list[float]:
+    """Where the chords of a way end that C swings along.
+
+    In a chord a tool that points to the axis leans by up to half of what C swings. Along the way the next chord makes up for it, beside it nothing does:
+    therefore finer ones for a way that goes along Z too, and at both ``ends``.
+    """
+    count = max(math.ceil(swung / step), 1)
+    found = [k / count for k in range(count + 1)]
+    if ends and swung > 3 * FINEST_RAD and step > FINEST_RAD:
+        found = [0.0, FINEST_RAD / swung, *found[1:-1], 1.0 - FINEST_RAD / swung, 1.0]
+    return found
 
 
 def _step_at(radius: float) -> float:

@@ -88,35 +88,33 @@ def taken(rays: Rays, i: int, j: int, a: float, b: float, move: int, cut: bool) 
 
 
 @njit(cache=True, nogil=True)
-def _beside(rays: Rays, i: int, j: int, high: bool, at: float) -> float:  # pragma: no cover
-    """How far the nearest end of the same sort on another ray is from a place, mm."""
-    if not (0 <= i < rays.pieces.shape[0] and 0 <= j < rays.pieces.shape[1]):
-        return math.inf
-    best = math.inf
-    for k in range(rays.pieces[i, j]):
-        best = min(best, abs((rays.high[i, j, k] if high else rays.low[i, j, k]) - at))
-    return best
-
-
-@njit(cache=True, nogil=True)
 def lengths_of(rays: Rays) -> tuple[float, float, float]:  # pragma: no cover
     """Metal on all rays, mm; and how much more it would be counted by the places where rays of other families cross: at ends on faces across the rays, and at
     those on faces that lean towards one family only."""
     total, across, leaning = 0.0, 0.0, 0.0
-    for i in range(rays.pieces.shape[0]):
-        for j in range(rays.pieces.shape[1]):
-            for k in range(rays.pieces[i, j]):
-                total += rays.high[i, j, k] - rays.low[i, j, k]
-                for high in (False, True):
-                    at = rays.high[i, j, k] if high else rays.low[i, j, k]
+    pieces, level = rays.pieces, LEVEL_CELLS * rays.cell
+    wide, high = pieces.shape
+    for ends, sign in ((rays.low, -1.0), (rays.high, 1.0)):
+        for i in range(wide):
+            for j in range(high):
+                for k in range(pieces[i, j]):
+                    at = ends[i, j, k]
+                    total += sign * at
                     beside = at / rays.cell - MIDDLE
-                    more = (math.floor(beside) + 0.5 - beside) * rays.cell * (1.0 if high else -1.0)
-                    a = min(_beside(rays, i - 1, j, high, at), _beside(rays, i + 1, j, high, at))
-                    b = min(_beside(rays, i, j - 1, high, at), _beside(rays, i, j + 1, high, at))
-                    level = LEVEL_CELLS * rays.cell
-                    if a < level and b < level:
+                    more = (math.floor(beside) + 0.5 - beside) * rays.cell * sign
+                    flat = 0
+                    for way in range(2):
+                        found = False
+                        for step in (-1, 1):
+                            a, b = (i + step, j) if way == 0 else (i, j + step)
+                            if found or not (0 <= a < wide and 0 <= b < high):
+                                continue
+                            for n in range(pieces[a, b]):
+                                found = found or abs(ends[a, b, n] - at) < level
+                        flat += found
+                    if flat == 2:
                         across += more
-                    elif a < level or b < level:
+                    elif flat == 1:
                         leaning += more
     return total, across, leaning
 
