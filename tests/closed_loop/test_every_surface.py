@@ -48,6 +48,7 @@ WAYS: tuple[tuple[str, str, dict[str, str]], ...] = (
     ("end", "turning-centre-mm", {}),
     ("end", "turning-centre-y-inch", {"moved_by": "y"}),
     ("flat", "turning-centre-y-mm", {}),
+    ("unrolled", "turning-centre-inch", {}),
 )
 """Surface, machine and by what it is moved; each machine has a dialect of its own kind."""
 SEEDS, EACH = 12, 1
@@ -136,6 +137,10 @@ def judged(job: Job, p: Plan, noticed: float = NOTICED_MM3) -> None:
     checked = Engine().check(Request(job))
     stops = unexpected(checked, p)
     assert stops == [], stops
+    if p.steps[0].surfaces[0].on == "unrolled":
+        # How much that is the closed forms and the simulator of tests/oracle say.
+        assert "left-standing" not in {f.kind for f in checked.findings}
+        return
     removed, want = checked.volume_before - checked.volume_after, asked(p)
     assert abs(removed - want) <= AGREES * want + noticed, (removed, want)
 

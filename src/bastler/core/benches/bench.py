@@ -59,6 +59,9 @@ class Bench(Protocol):
     def most_turns(self, f: Frame) -> float:
         """The speed limit of a setup, 1/min; 0 if it has none."""
 
+    def bar_radius(self, f: Frame) -> float:
+        """Farther from the axis no metal lies, mm; 0 where nothing turns."""
+
     def fits(self, dialect: Dialect) -> None:
         """Raises :class:`Unusable` for a dialect of another kind of machine."""
 

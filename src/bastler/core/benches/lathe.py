@@ -80,6 +80,10 @@ class LatheBench:
         """What was asked for at constant cutting speed."""
         return f.held.limit
 
+    def bar_radius(self, f: Frame) -> float:
+        """That of the raw stock."""
+        return f.held.blank[3]
+
     def fits(self, dialect: Dialect) -> None:
         """A lathe's."""
         refuse(dialect, self.kind)

@@ -65,6 +65,10 @@ class MillBench:
         """None but the spindle's own."""
         return 0.0
 
+    def bar_radius(self, f: Frame) -> float:
+        """None is there."""
+        return 0.0
+
     def fits(self, dialect: Dialect) -> None:
         """A mill's."""
         refuse(dialect, self.kind)

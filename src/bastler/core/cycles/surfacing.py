@@ -216,7 +216,8 @@ def reach_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Wor
 
 def _round_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Work) -> tuple[Problem, ...]:
     """What goes more than half way round to one side, or down to the axis."""
-    half, aside = math.pi * surface.distance, beside(moves) + v.tool.radius
+    tool = v.get("tool")
+    half, aside = math.pi * surface.distance, beside(moves) + (tool.radius if tool is not None else 0.0)
     if aside > half + ON_MIDDLE_MM:
         far, most = show(aside, units=work.units, digits=1), show(half, units=work.units, digits=1)
         text = f"It goes {far} round from its middle; half way round is {most}. Turn the surface by “At angle C”, or make it in two steps."

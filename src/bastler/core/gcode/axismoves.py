@@ -17,6 +17,7 @@ from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
 """How far a chord may lie off the tool's way round the part."""
+LEANS_MM, FINEST_LEAN_RAD = 0.006, math.radians(0.05)
 COARSEST_RAD, FINEST_RAD = math.radians(15), math.radians(0.2)
 """A chord at a metre from the axis lies less than 0.002 mm off; farther out nothing is cut."""
 MOST_TURNS = 50
@@ -318,7 +319,8 @@ class AxisMoves(LatheMoves):
         s, at = self.state, self._unrolled
         start, z0 = s.nose[1], s.nose[2]
         radius, begin = math.dist((start, z0), centre), math.atan2(z0 - centre[1], start - centre[0])
-        x0, count = s.nose[0], max(math.ceil(abs(sweep) / min(_step_at(radius), FINEST_RAD * at / radius)), 2)
+        finest = min(_step_at(radius), self._leans_by(s.nose[0]) * at / radius)
+        x0, count = s.nose[0], max(math.ceil(abs(sweep) / finest), 2)
         for k in range(1, count + 1):
             share, turned = k / count, begin + sweep * k / count
             u, z = centre[0] + radius * math.cos(turned), centre[1] + radius * math.sin(turned)
@@ -415,6 +417,11 @@ class AxisMoves(LatheMoves):
             word = self.codes.word("brake_on")
             self.find("brake-open", "warn", f"The tool cuts while the brake of C is open. Write {word} before.")
 
+    def _leans_by(self, radius: float) -> float:
+        """How far C may swing in a chord, radians, so that a tool with its tip at a radius stands nowhere in metal more than :data:`LEANS_MM` aside."""
+        deep = self.control.bar_radius - radius
+        return min(max(2 * LEANS_MM / max(deep, LEANS_MM), FINEST_LEAN_RAD), COARSEST_RAD)
+
     def _turn_to(self, target: list[float], c: float, kind: int) -> None:
         """A straight move of the axes: a curve round the part where C turns."""
         s = self.state
@@ -432,8 +439,9 @@ class AxisMoves(LatheMoves):
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
         tool = self.control.tools.get(s.tool)
         leans = kind != RAPID and tool is not None and tool.driven == "across"
-        along = leans and abs(end[2] - start[2]) > CHORD_MM
-        shares = _shares(abs(swung), FINEST_RAD if along else _step_at(radius), ends=leans)
+        fine = self._leans_by(min(math.hypot(*start[:2]), math.hypot(*end[:2]))) if leans else COARSEST_RAD
+        along, step = abs(end[2] - start[2]) > CHORD_MM, _step_at(radius)
+        shares = _shares(abs(swung), min(step, fine) if along else step, min(step, fine))
         feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
         for a, b in itertools.pairwise(shares):
             (p, cp), (q, cq) = (_at((*start, c0), (*end, c), share) for share in (a, b))
@@ -451,17 +459,15 @@ def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:
     return (0.0, 0.0, 1.0)
 
 
-def _shares(swung: float, step: float, *, ends: bool) -> list[float]:
+def _shares(swung: float, step: float, fine: float) -> list[float]:
     """Where the chords of a way end that C swings along.
 
     In a chord a tool that points to the axis leans by up to half of what C swings. Along the way the next chord makes up for it, beside it nothing does:
-    therefore finer ones for a way that goes along Z too, and at both ``ends``.
+    therefore finer ones at both ends.
     """
     count = max(math.ceil(swung / step), 1)
     found = [k / count for k in range(count + 1)]
-    if ends and swung > 3 * FINEST_RAD and step > FINEST_RAD:
-        found = [0.0, FINEST_RAD / swung, *found[1:-1], 1.0 - FINEST_RAD / swung, 1.0]
-    return found
+    return [0.0, fine / swung, *found[1:-1], 1.0 - fine / swung, 1.0] if swung / count > 2 * fine else found
 
 
 def _step_at(radius: float) -> float:

@@ -239,11 +239,11 @@ class DrivenWriter:
         """Words of the axes for where the tool is sent."""
         writer, (x, y, z) = self.writer, self.at
         if self.surface.on == "unrolled":
-            turned = math.degrees(self.surface.turned_at(y)) if y is not None else None
+            degrees = math.degrees(self.surface.turned_at(y)) if y is not None else None
             return [
                 writer.place("X", 2 * (self.surface.distance + z) if z is not None else None),
                 writer.place("Z", x),
-                "" if turned is None else self._counted(turned) if self.unrolled else self._c_word(turned),
+                "" if degrees is None else self._counted(degrees) if self.unrolled else self._c_word(degrees),
             ]
         if self.surface.on != "end":
             return [

@@ -21,16 +21,19 @@ SAME_MM = 0.01
 Floats = NDArray[np.float64]
 
 
+RIDGE_SHARE = 0.75
+"""Ways of a tool lie at most twice this share of its radius apart."""
 ROUND_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0)
 
 
 class Carved(NamedTuple):
-    """A finished shape on a surface, promised by step number ``step`` (from 0), for a tool of a radius, mm."""
+    """A finished shape on a surface, promised by step number ``step`` (from 0), for a tool of a radius, mm; ``widest``: of those that work on the surface."""
 
     step: int
     surface: Surface
     removal: Removal
     radius: float
+    widest: float
 
 
 class Spots(NamedTuple):
@@ -97,7 +100,7 @@ def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) ->
         return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0)))))
     depth = np.min(depths, axis=0)
     # Between two ways of its middle it leaves a ridge no higher than beside a wall.
-    beside = np.hypot(floor, np.clip(one.radius - depth, one.radius / 2, one.radius)) - floor
+    beside = np.hypot(floor, np.clip(one.widest - depth, RIDGE_SHARE * one.widest, one.widest)) - floor
     return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0))) + beside))
 
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+from bastler.core.geometry.surface import Surface
 from bastler.core.planning.axisfeed import NEAREST_MM, nearest
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
@@ -35,8 +36,12 @@ WORDS = {
 
 def carved(plan: Plan) -> list[Carved]:
     """What the steps of driven tools promise."""
+    widest: dict[Surface, float] = {}
+    for s in plan.cut:
+        for surface in s.surfaces:
+            widest[surface] = max(widest.get(surface, 0.0), s.tool.radius if s.tool is not None else 0.0)
     return [
-        Carved(s.number - 1, surface, r, s.tool.radius if s.tool is not None else 0.0)
+        Carved(s.number - 1, surface, r, s.tool.radius if s.tool is not None else 0.0, widest[surface])
         for s in plan.cut
         for surface in s.surfaces
         for r in s.removals
