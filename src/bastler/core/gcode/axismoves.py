@@ -275,13 +275,14 @@ class AxisMoves(LatheMoves):
     def switch_unrolled(self, words: Mapping[str, float]) -> None:
         """The control's own cylindrical interpolation begins with the radius, or ends with 0."""
         self._flush_chain()
-        self.use("CH")
-        self.counted.update("CH")
-        radius = words.get("C", words.get("H", 0.0)) * self.state.scale
+        self.use("C")
+        self.counted.update("C")
+        radius = words.get("C", 0.0) * self.state.scale
         tool = self.control.tools.get(self.state.tool)
         if radius > 0 and not self._is_axis:
             word = self.codes.word("axis_on")
-            self._once("axis-mode", f"Moves round the side need the spindle as an axis. Write {word} before.")
+            text = f"C{words['C']:g} unrolls the side, and the main spindle is no axis. Write {word} before."
+            self.find("axis-mode", "stop", text)
         elif radius > 0 and tool is not None and tool.driven == "along":
             text = f"T{tool.number} ({tool.name}) points along the axis, and can't cut round the side. Take one that points towards it."
             self._once("axis-mode", text)
@@ -314,7 +315,7 @@ class AxisMoves(LatheMoves):
         self._arc(words, target)
         s.nose[1], s.plane = 0.0, plane
 
-    def _go_round(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
+    def _go_unrolled(self, target: list[float], centre: tuple[float, float], sweep: float) -> None:
         """The chords of an arc on the unrolled side; its Y is the length round."""
         s, at = self.state, self._unrolled
         start, z0 = s.nose[1], s.nose[2]
@@ -342,7 +343,7 @@ class AxisMoves(LatheMoves):
         if self._polar:
             self._add_level(target, ARC, (*centre, 0.0), sweep)
         elif self._unrolled:
-            self._go_round(target, centre, sweep)
+            self._go_unrolled(target, centre, sweep)
         elif self._is_axis:
             self._go_about(target, centre, sweep)
         else:
