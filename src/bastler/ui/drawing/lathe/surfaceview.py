@@ -31,6 +31,9 @@ if TYPE_CHECKING:
 CHORDS = 24
 LINE_POINTS = 240
 ON_AXIS_MM = 1e-6
+DEGREES = (15.0, 30.0, 45.0, 90.0, 180.0, 360.0)
+LEAST_STEP_PX, DEGREE_PX = 26.0, 8.0
+"""Lines of C are at least so far apart, and their angles stand so far beside them."""
 CAPTION_PX, MARGIN_PX = 14.0, 18.0
 C_MARK_PX = 16.0
 GAP_PX, BELOW_PX = 110.0, 64.0
@@ -86,6 +89,8 @@ def paint_surface(
     with sheet.clipped(p, view):
         if surface.on == "end":
             _face(sheet, p, view, stock)
+        elif surface.on == "unrolled":
+            _unrolled(sheet, p, view, surface, stock)
         else:
             _outside(sheet, p, view, stock)
         centres: set[tuple[float, float]] = set()
@@ -111,6 +116,11 @@ def caption_of(sheet: Sheet, step: StepPlan) -> str:
     if surface.on == "end":
         return "End face, C 0 to the right"
     units = sheet.session.job.units
+    if surface.on == "unrolled":
+        wide = show(2 * surface.distance, units=units)
+        return f"Unrolled at Ø{wide}, C {show(surface.angle, Kind.ANGLE)} in the middle" + (
+            f", {count} times round" if count > 1 else ""
+        )
     where = f"Outside at C {show(surface.angle, Kind.ANGLE)}"
     flat = f", {show(surface.distance, units=units)} from the axis" if surface.on == "flat" else ""
     return f"{where}{flat}" + (f", {count} times round" if count > 1 else "")
@@ -168,6 +178,29 @@ def _outside(sheet: Sheet, p: QPainter, view: Projection, stock: Area) -> None:
     z0, _, z1, _ = stock.bounds if not stock.is_empty else (0.0, 0.0, 1.0, 1.0)
     p.setPen(pens.chain(t.soft_ink))
     p.drawLine(view.at((z0, 0.0)) - QPointF(C_MARK_PX, 0), view.at((z1, 0.0)) + QPointF(C_MARK_PX, 0))
+
+
+def _unrolled(sheet: Sheet, p: QPainter, view: Projection, surface: Surface, stock: Area) -> None:
+    """The round side as a sheet, with the angles of C beside it."""
+    t, half = sheet.theme, math.pi * surface.distance
+    if stock.is_empty:
+        return
+    z0, _, z1, _ = stock.bounds
+    box = QRectF(view.at((z0, half)), view.at((z1, -half))).normalized()
+    p.setPen(pens.edge(t.ink))
+    p.setBrush(pens.tint(t.stock, 0.35))
+    p.drawRect(box)
+    path = QPainterPath()
+    path.addRect(box)
+    sheet.texts.edge(path)
+    step = next(d for d in DEGREES if 2 * half * view.scale * d / 360.0 >= LEAST_STEP_PX)
+    for k in range(math.floor((surface.angle - 180.0) / step) + 1, math.ceil((surface.angle + 180.0) / step)):
+        p.setPen(pens.chain(t.soft_ink))
+        at = view.at((z0, math.radians(surface.angle - k * step) * surface.distance))
+        p.drawLine(at, QPointF(box.right(), at.y()))
+        text = f"{show(k * step % 360.0, Kind.ANGLE)}°"
+        wide = QFontMetricsF(font()).horizontalAdvance(text)
+        sheet.texts.write(p, text, QPointF(box.left() + wide / 2 + DEGREE_PX, at.y() - DEGREE_PX), t.soft_ink, font())
 
 
 def paint_holes(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan) -> None:
