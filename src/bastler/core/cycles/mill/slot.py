@@ -1,4 +1,4 @@
-"""Slot: straight, with round ends, as wide as its tool or wider; a keyway by its standard.
+"""Slot: straight or along an arc, with round ends, as wide as its tool or wider; a keyway by its standard.
 
 As wide as the tool it is cut along its middle, down a ramp to and fro or from plunge to plunge. A wider one is opened by loops round that, or with an even load
 from a helix at one of its ends, and its sides are finished.
@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from functools import cache
 
-from bastler.core.cycles import loading, pocketing, pocketproblems
+from bastler.core.cycles import arcslot, loading, pocketing, pocketproblems
 from bastler.core.cycles.base import (
     AND_UNROLLED,
     LONG,
@@ -26,11 +26,11 @@ from bastler.core.cycles.base import (
 )
 from bastler.core.cycles.feedfields import air_feed, walls_feed
 from bastler.core.data import DATA, table
-from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.path import Path, rounded_rectangle
+from bastler.core.fields import Field, Shown, Suggestion, Values
+from bastler.core.geometry.path import Path, Point, rounded_rectangle
 from bastler.core.geometry.placement import Placement
-from bastler.core.geometry.shapes import Prism, Removal
-from bastler.core.marks import Angle, CentreCross, Distance, Mark, SectionAt
+from bastler.core.geometry.shapes import Box, Prism, Removal
+from bastler.core.marks import Angle, CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 from bastler.core.planning import entry
 from bastler.core.planning.clearing import WIDEST_STEP_SHARE
@@ -85,18 +85,44 @@ def _by_loops(v: Values) -> bool:
     return not _even(v)
 
 
+def _is(*ways: str) -> Shown:
+    return lambda v: bool(v.get("line", "middle") in ways)
+
+
+_arc, _points, _straight = _is("arc"), _is("points"), _is("middle")
+
+
+def _ends(v: Values) -> tuple[Point, Point]:
+    """The middles of the ends of one between two points."""
+    return (float(v.start_x), float(v.start_y)), (float(v.end_x), float(v.end_y))
+
+
+def _place(v: Values) -> Placement:
+    """Where the middle of a straight slot lies, and which way it runs."""
+    if not _points(v):
+        return Placement((v.centre_x, v.centre_y), v.get("angle", 0.0))
+    (x0, y0), (x1, y1) = _ends(v)
+    return Placement(((x0 + x1) / 2, (y0 + y1) / 2), math.degrees(math.atan2(y1 - y0, x1 - x0)))
+
+
 def _reach(v: Values) -> float:
     """Half the way of a tool as wide as the slot: half the distance between the middles of its ends."""
+    if _arc(v):
+        return abs(math.radians(v.by_angle)) * float(v.arc_radius) / 2
+    if _points(v):
+        return math.dist(*_ends(v)) / 2
     way = float(v.length if v.get("measured", "overall") == "centres" else v.length - v.width)
     return max(way / 2, 0.0)
 
 
 def _removals(v: Values, w: Work) -> tuple[Removal, ...]:
-    tool = v.get("tool")
+    if _arc(v):
+        return arcslot.removals(v)
+    tool, place = v.get("tool"), _place(v)
     long = 2 * _reach(v) + v.width
     return (
-        Prism((v.centre_x, v.centre_y), long, v.width, v.width / 2, v.get("angle", 0.0), v.top - v.depth, tool.corner_radius if tool else 0.0),
-    )  # fmt: skip
+        Prism(place.at, long, v.width, v.width / 2, place.angle, v.top - v.depth, tool.corner_radius if tool else 0.0),
+    )
 
 
 def _problems(v: Values, w: Work) -> list[Problem]:
@@ -106,7 +132,15 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("tool", f"{name} is wider than the slot, {show(v.width, units=w.units)}. Take a narrower one.")
         )
-    if v.get("measured") == "overall" and v.length < v.width:
+    if _arc(v) and v.arc_radius <= v.width / 2:
+        found.append(
+            Problem(
+                "arc_radius", f"The arc is tighter than the slot is wide: more than {show(v.width / 2, units=w.units)}."
+            )
+        )
+    if _points(v) and _reach(v) <= 0:
+        found.append(Problem("end_x", "Both ends are one point. Give another, or cut a round pocket."))
+    if _straight(v) and v.get("measured") == "overall" and v.length < v.width:
         found.append(Problem("length", "The slot is shorter than it is wide. Make it longer, or cut a round pocket."))
     if v.depth <= tool.corner_radius:
         found.append(
@@ -141,19 +175,23 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"With {name} a side step above {show(widest, units=w.units)} leaves metal between the passes. Take at most that.",
             )
         )
+    if _arc(v) and any(p.blocks for p in found):
+        return found
     return found + pocketproblems.depth_problems(v, w, _removals(v, w)[0])
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
-    removal = _removals(v, w)[0]
-    bottom, high = removal.floor, w.top_over(removal.bounds())
+    every = _removals(v, w)
+    bottom, high = every[0].floor, max(w.top_over(r.bounds()) for r in every)
+    if _arc(v):
+        return [*arcslot.moves(v, w, high, bottom, wider=_wider(v)), Rapid(z=w.clearance)]
     if _even(v):
         moves = [*_evenly(v, w, high, bottom), *_sides(v, high, bottom)]
     elif _wider(v):
         moves = [*_opened(v, high, bottom), *_sides(v, high, bottom)]
     else:
         moves = _along_middle(v, high, bottom)
-    return [*placed(moves, Placement((v.centre_x, v.centre_y), v.angle)), Rapid(z=w.clearance)]
+    return [*placed(moves, _place(v)), Rapid(z=w.clearance)]
 
 
 def _along_middle(v: Values, high: float, bottom: float) -> list[Move]:
@@ -231,9 +269,27 @@ def _sides(v: Values, high: float, bottom: float) -> list[Move]:
     return moves
 
 
+def _arc_marks(v: Values) -> list[Mark]:
+    centre, r, b = (v.centre_x, v.centre_y), v.arc_radius, v.width / 2
+    first, sweep = v.get("from_angle", 0.0), v.by_angle
+    c, s = math.cos(math.radians(first)), math.sin(math.radians(first))
+    at, out = (centre[0] + r * c, centre[1] + r * s), (centre[0] + (r + b) * c, centre[1] + (r + b) * s)
+    return [
+        SectionAt(at[1]), CentreCross(centre, (r + b + 4, r + b + 4), 0.0),
+        Distance("centre_x", (0.0, centre[1]), centre), Distance("centre_y", (centre[0], 0.0), centre, 90.0),
+        Radius("arc_radius", centre, r, first + sweep / 2), Angle("from_angle", centre, r + b + 6, 0.0, first),
+        Angle("by_angle", centre, r + b + 12, first, sweep),
+        Distance("width", (centre[0] + (r - b) * c, centre[1] + (r - b) * s), out, first),
+        Distance("depth", (out[0], v.top), (out[0], v.top - v.depth), 90.0, "section"),
+        Distance("top", (at[0], 0.0), (at[0], v.top), 90.0, "section"),
+    ]  # fmt: skip
+
+
 def _marks(v: Values, w: Work) -> list[Mark]:
-    cx, cy, b = v.centre_x, v.centre_y, v.width / 2
-    a, angle = _reach(v), v.get("angle", 0.0)
+    if _arc(v):
+        return _arc_marks(v)
+    (cx, cy), b = _place(v).at, v.width / 2
+    a, angle = _reach(v), _place(v).angle
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
 
     def at(x: float, y: float) -> tuple[float, float]:
@@ -243,17 +299,28 @@ def _marks(v: Values, w: Work) -> list[Mark]:
     marks: list[Mark] = [
         SectionAt(cy),
         CentreCross((cx, cy), (a + b + 4, b + 4), angle),
-        Distance("length", at(-end, 0.0), at(end, 0.0), angle),
         Distance("width", at(0.0, -b), at(0.0, b), angle + 90.0),
-        Distance("centre_x", (0.0, cy), (cx, cy)),
-        Distance("centre_y", (cx, 0.0), (cx, cy), 90.0),
         Distance("depth", (cx + a + b, v.top), (cx + a + b, v.top - v.depth), 90.0, "section"),
         Distance("top", (cx - a - b, 0.0), (cx - a - b, v.top), 90.0, "section"),
+    ]
+    if _points(v):
+        for which, (x, y) in zip(("start", "end"), _ends(v), strict=True):
+            marks += [Distance(f"{which}_x", (0.0, y), (x, y)), Distance(f"{which}_y", (x, 0.0), (x, y), 90.0)]
+        return marks
+    marks += [
+        Distance("length", at(-end, 0.0), at(end, 0.0), angle),
+        Distance("centre_x", (0.0, cy), (cx, cy)),
+        Distance("centre_y", (cx, 0.0), (cx, cy), 90.0),
     ]
     return [*marks, Angle("angle", (cx, cy), a + b + 8, 0.0, angle)] if angle else marks
 
 
 def _title(v: Values, units: Units) -> str:
+    if _arc(v) and v.get("arc_radius") and v.get("width"):
+        several = f"{v.count} × " if v.get("count", 1) > 1 else ""
+        return f"{several}R{show(v.arc_radius, units=units)} × {show(v.width, units=units)}"
+    if _points(v) and v.get("width"):
+        return f"{show(v.width, units=units)} wide"
     if not (v.get("length") and v.get("width")):
         return "slot"
     return f"{show(v.length, units=units)} × {show(v.width, units=units)}"
@@ -334,14 +401,36 @@ def engagement(v: Values) -> tuple[float, float]:
     return (min(float(v.depth_per_pass), float(v.depth)), float(v.side_step if _even(v) else v.tool.diameter))
 
 
+def _sample_line(pick: Pick, b: Box, width: float, least: float) -> dict[str, str]:
+    """Where it runs."""
+    x, y, angle = pick.number(b.x0, b.x1), pick.number(b.y0, b.y1), pick.number(-180, 180)
+    way = pick.number(least, 60.0)
+    match pick.choice(("middle", "points", "arc")):
+        case "points":
+            turn = math.radians(angle)
+            ends = {"end_x": str(x + way * math.cos(turn)), "end_y": str(y + way * math.sin(turn))}
+            return {"line": "points", "start_x": str(x), "start_y": str(y), **ends}
+        case "arc":
+            radius = pick.number(0.7 * width + 2.0, 30.0)
+            sweep = pick.number(20, 80) * (1 if pick.choice(("left", "right")) == "left" else -1)
+            place = {"centre_x": str(x), "centre_y": str(y), "arc_radius": str(radius), "from_angle": str(angle)}
+            return {"line": "arc", **place, "by_angle": str(sweep), "count": pick.choice(("1", "1", "3"))}
+    return {
+        "centre_x": str(x),
+        "centre_y": str(y),
+        "angle": str(angle),
+        "measured": pick.choice(("overall", "centres")),
+        "length": str(width + way),
+    }
+
+
 def _sample(pick: Pick, w: Work) -> dict[str, str]:
     tool = w.tools[int(pick.choice(tuple(str(t.number) for t in w.tools.values() if t.kind in pocketing.MILLS)))]
     b = w.block
     wider = pick.choice(("as wide", "wider")) == "wider"
     width = tool.diameter + (pick.number(0.3, 12.0) if wider else 0.0)
     typed = {
-        "centre_x": str(pick.number(b.x0, b.x1)), "centre_y": str(pick.number(b.y0, b.y1)), "angle": str(pick.number(-180, 180)), "top": str(b.z1),
-        "measured": pick.choice(("overall", "centres")), "length": str(pick.number(width + tool.diameter, 60.0 + width)), "width": str(width),
+        **_sample_line(pick, b, width, tool.diameter), "top": str(b.z1), "width": str(width),
         "depth": str(pick.number(tool.corner_radius + 0.5, min(tool.flute_length, b.z1 - b.z0) - 0.5)), "tool": str(tool.number),
         "depth_per_pass": str(pick.number(0.8, tool.diameter)), "entry": pick.choice(("ramp", "plunge")) if tool.plunges else "ramp",
     }  # fmt: skip
@@ -368,14 +457,24 @@ CYCLE = Cycle(
     summary="Cut a straight slot with round ends",
     tool_kinds=pocketing.MILLS,
     fields=(
-        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the slot in X?", limits=LONG, stand_in=0.0),
-        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of the slot in Y?", "0", limits=LONG, stand_in=0.0),
+        Field("line", "Slot is given", "Place", Kind.CHOICE, "Is it straight, by its middle or between two points, or does it follow an arc?", "middle",
+              choices=(("middle", "By its middle"), ("points", "By two points"), ("arc", "Along an arc"))),
+        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the slot, or of its arc, in X?", limits=LONG, stand_in=0.0, shown=_is("middle", "arc")),
+        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the middle of the slot, or of its arc, in Y?", "0", limits=LONG, stand_in=0.0, shown=_is("middle", "arc")),
+        Field("start_x", "From X", "Place", Kind.LENGTH, "Where is the middle of its first end in X?", limits=LONG, stand_in=0.0, shown=_points),
+        Field("start_y", "From Y", "Place", Kind.LENGTH, "Where is the middle of its first end in Y?", limits=LONG, stand_in=0.0, shown=_points),
+        Field("end_x", "To X", "Place", Kind.LENGTH, "Where is the middle of its other end in X?", limits=LONG, stand_in=20.0, shown=_points),
+        Field("end_y", "To Y", "Place", Kind.LENGTH, "Where is the middle of its other end in Y?", limits=LONG, stand_in=0.0, shown=_points),
+        Field("from_angle", "From angle", "Place", Kind.ANGLE, "At which angle from its centre is the middle of its first end?", "0", Limits(-360, 360), stand_in=0.0, shown=_arc),
+        Field("count", "How many", "Place", Kind.COUNT, "How many are there, evenly round the centre?", "1", Limits(1, 100), stand_in=1, shown=_arc),
         Field("top", "Top at Z", "Place", Kind.LENGTH, "At what Z is the surface that the slot is measured from?", suggest=suggest_top, limits=LONG, stand_in=0.0),
-        Field("angle", "Turned by", "Place", Kind.ANGLE, "How far is the slot turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0),
+        Field("angle", "Turned by", "Place", Kind.ANGLE, "How far is the slot turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0, shown=_straight),
         Field("width", "Width", "Size", Kind.LENGTH, "How wide is the slot?", suggest=_suggest_width, limits=SIZE, stand_in=8.0),
-        Field("measured", "Length is", "Size", Kind.CHOICE, "Is the length over all, or between the middles of the round ends?", "overall",
+        Field("arc_radius", "Arc radius", "Size", Kind.LENGTH, "On what radius does the middle of the slot run?", limits=SIZE, stand_in=20.0, shown=_arc),
+        Field("by_angle", "By angle", "Size", Kind.ANGLE, "Through which angle does it run to the middle of its other end, counter-clockwise (less than 0: clockwise)?", limits=Limits(-arcslot.MOST_DEGREES, arcslot.MOST_DEGREES), stand_in=60.0, shown=_arc),
+        Field("measured", "Length is", "Size", Kind.CHOICE, "Is the length over all, or between the middles of the round ends?", "overall", shown=_straight,
               choices=(("overall", "Over all"), ("centres", "Between ends"))),
-        Field("length", "Length", "Size", Kind.LENGTH, "How long is the slot?", limits=SIZE, stand_in=30.0),
+        Field("length", "Length", "Size", Kind.LENGTH, "How long is the slot?", limits=SIZE, stand_in=30.0, shown=_straight),
         Field("depth", "Depth", "Size", Kind.LENGTH, "How deep is the slot below its top?", suggest=_suggest_depth, limits=SIZE, stand_in=4.0),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which tool cuts the slot?", suggest=_suggest_tool),
         Field("leave_walls", "Leave on sides", "Cut", Kind.LENGTH, "How much do the roughing passes leave on the sides?", suggest=_suggest_leave, limits=NOT_NEGATIVE, shown=_wider),
