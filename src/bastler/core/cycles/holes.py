@@ -35,6 +35,8 @@ from bastler.core.quantities import Kind, Limits, Units, show
 from bastler.core.tooling.tools import Tool
 
 CLOSEST_HOLES_MM = 0.01
+INSIDE_MM = 1e-3
+"""So far over the block's underside there is metal for sure."""
 SAME_SIZE_MM = 0.005
 WORTH_MM = 1.0
 MOST_TO_ORDER = 300
@@ -210,7 +212,7 @@ def problems(v: Values, w: Work, tip: float, *, needs_hole: float = 0.0) -> list
 def _hole_problems(v: Values, w: Work, points: list[Point], needed: float, tip: float) -> list[Problem]:
     """Steps before must have made a hole of about ``needed`` diameter."""
     for i, p in enumerate(points, 1):
-        if not hole_before(w, p) and not w.is_open(p, max(tip, w.block.z0), needed / 2):
+        if not hole_before(w, p) and not w.is_open(p, max(tip, w.block.z0 + INSIDE_MM), needed / 2):
             return [
                 Problem(
                     "tool",
