@@ -26,7 +26,6 @@ from bastler.core.quantities import Kind
 from bastler.core.request import Request
 from tests.closed_loop.test_every_cycle import STOCK
 from tests.closed_loop.test_every_cycle import TOOLS as ALL_TOOLS
-from tests.jobs import plate
 
 ISO, PLAIN = dialects()["iso-mill"].holes, dialects()["iso-mill-plain"].holes
 
@@ -339,6 +338,6 @@ def test_a_recipe_has_a_title_while_its_screw_is_unknown() -> None:
 
 def test_a_bore_that_ends_at_the_underside_asks_for_its_hole_too() -> None:
     """Just there the block ends, and below it everything is open."""
-    thick = plan(plate()).start.block.size[2]
-    step = Step(id="b", cycle="bore", values={"points": "60, 60", "diameter": "20", "depth": f"{thick:g}"})
-    assert "no-hole" in {p.finding for p in plan(plate(step)).steps[0].answers.problems}
+    thick = STOCK["size_z"]
+    made = planned(step("bore", pattern="points", points="20, 20", diameter="20", depth=thick, top="0", tool="9"))
+    assert "no-hole" in {p.finding for p in made.answers.problems}
