@@ -39,10 +39,11 @@ def test_every_letter_is_whole(sign: str) -> None:
 
 
 def test_capitals_are_as_high_as_was_said_and_lie_side_by_side() -> None:
-    strokes, long = written("HI", 12.0)
-    assert max(p.end[1] for p in strokes) == 12.0
+    letters, long = written("HI", 12.0)
+    assert max(p.end[1] for one in letters for p in one.strokes) == 12.0
+    assert [one.at for one in letters] == pytest.approx([4.0, 12.0 - 0.4])
     assert long == pytest.approx((4 + 1.6 + 0.4) * 2)
-    assert written("hi", 12.0)[0] == strokes
+    assert written("hi", 12.0)[0] == letters
     assert unknown("Hallo ß, §1 §") == "§"
 
 
@@ -75,6 +76,23 @@ def test_mirrored_it_reads_from_behind() -> None:
     )
     assert [120 - p.end[0] for p in there] == pytest.approx([p.end[0] for p in back])
     assert [p.end[1] for p in there] == pytest.approx([p.end[1] for p in back])
+
+
+@pytest.mark.parametrize("feet", ["in", "out"])
+@pytest.mark.parametrize("mirrored", ["no", "yes"])
+def test_along_an_arc_letters_stand_on_it_and_are_read_one_after_the_other(feet: str, mirrored: str) -> None:
+    """Strokes of I lie on radial lines from its foot on the arc to its head, 6 farther out, or in."""
+    arc = {"line": "arc", "centre_x": "100", "centre_y": "60", "arc_radius": "30", "from_angle": "90", "feet": feet}
+    values = {k: t for k, t in PLACE.items() if not k.startswith("start")}
+    job = plate(FACE, Step(id="e", cycle="engrave", values={**values, **arc, "text": "III", "height": "6", "mirrored": mirrored}), tools=(*TOOLS, POINT))  # fmt: skip
+    step = plan(job).steps[1]
+    assert step.answers.complete
+    ends = [sorted(math.dist(e, (100, 60)) for e in (r.path.start, r.path.end)) for r in step.removals]
+    assert [r for pair in ends for r in pair] == pytest.approx(([30, 36] if feet == "in" else [24, 30]) * 3)
+    turns = [math.degrees(math.atan2(r.path.end[1] - 60, r.path.end[0] - 100)) for r in step.removals]
+    clockwise = (feet == "in") != (mirrored == "yes")
+    assert turns == sorted(turns, reverse=clockwise)
+    assert [f for f in Engine().check(Request(job)).findings if f.severity != "note"] == []
 
 
 def _long(path: Path) -> float:

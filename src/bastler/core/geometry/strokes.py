@@ -43,18 +43,26 @@ def unknown(text: str) -> str:
     return "".join(dict.fromkeys(c for c in text.upper() if c != " " and c not in lettering().glyphs))
 
 
-def written(text: str, height: float) -> tuple[tuple[Path, ...], float]:
-    """The strokes of a line of text whose capitals are ``height`` mm high, from the origin to the right, and how long it is."""
-    letters, strokes, x = lettering(), list[Path](), 0.0
+class Letter(Struct, frozen=True):
+    """A letter of a line of text: where its middle lies along it, mm, and its strokes about that."""
+
+    at: float
+    strokes: tuple[Path, ...]
+
+
+def written(text: str, height: float) -> tuple[tuple[Letter, ...], float]:
+    """The letters of a line of text whose capitals are ``height`` mm high, from the origin to the right, and how long it is."""
+    letters, found, x = lettering(), list[Letter](), 0.0
     scale = height / letters.height
     for sign in text.upper():
         if sign == " ":
             x += letters.blank
             continue
         glyph = letters.glyphs[sign]
-        strokes += [_scaled(one, x, scale) for one in glyph.strokes]
+        strokes = tuple(_scaled(one, -glyph.width / 2, scale) for one in glyph.strokes)
+        found.append(Letter((x + glyph.width / 2) * scale, strokes))
         x += glyph.width + letters.gap
-    return tuple(strokes), max(x - letters.gap, 0.0) * scale
+    return tuple(found), max(x - letters.gap, 0.0) * scale
 
 
 def _scaled(path: Path, x: float, scale: float) -> Path:

@@ -23,7 +23,7 @@ from bastler.core.geometry.placement import Placement
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.strokes import unknown, written
 from bastler.core.geometry.track import track
-from bastler.core.marks import Angle, Distance, Mark, SectionAt
+from bastler.core.marks import Angle, CentreCross, Distance, Mark, Radius, SectionAt
 from bastler.core.moves import Feed, Move, Rapid, follow
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
@@ -44,17 +44,37 @@ def _scale(v: Values) -> bool:
     return not _text(v)
 
 
+def _arc(v: Values) -> bool:
+    return bool(v.get("line", "straight") == "arc")
+
+
+def _straight(v: Values) -> bool:
+    return not _arc(v)
+
+
+def _at(v: Values, along: float) -> Placement:
+    """Where something lies that belongs so far along the line, and how it is turned."""
+    mirrored = bool(v.get("mirrored"))
+    if not _arc(v):
+        line = Placement((v.start_x, v.start_y), v.get("angle", 0.0), mirrored)
+        return Placement(line.point((along, 0.0)), line.angle, mirrored)
+    # Feet to the centre it is read clockwise, feet outwards the other way; what is mirrored runs backwards.
+    inwards = v.get("feet", "in") == "in"
+    way = -1.0 if inwards != mirrored else 1.0
+    turn = v.get("from_angle", 90.0) + way * math.degrees(along / v.arc_radius)
+    c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+    place = (v.centre_x + v.arc_radius * c, v.centre_y + v.arc_radius * s)
+    return Placement(place, turn - 90.0 if inwards else turn + 90.0, mirrored)
+
+
 def _strokes(v: Values) -> tuple[Path, ...]:
     """All strokes where they are cut."""
-    if _text(v):
-        strokes, long = written(v.text, v.height) if not unknown(v.text) else ((), 0.0)
-        before = {"start": 0.0, "middle": -long / 2, "end": -long}[v.get("align", "start")]
-        strokes = tuple(s.placed((before, 0.0), 0.0) for s in strokes)
-    else:
+    if not _text(v):
         step = v.get("step") or 0.0
-        strokes = tuple(Path((k * step, 0.0), (Line((k * step, _long(v, k))),)) for k in range(v.count))
-    where = Placement((v.start_x, v.start_y), v.get("angle", 0.0), bool(v.get("mirrored")))
-    return tuple(where.path(s) for s in strokes)
+        return tuple(_at(v, k * step).path(Path((0.0, 0.0), (Line((0.0, _long(v, k))),))) for k in range(v.count))
+    letters, long = written(v.text, v.height) if not unknown(v.text) else ((), 0.0)
+    before = {"start": 0.0, "middle": -long / 2, "end": -long}[v.get("align", "start")]
+    return tuple(place.path(s) for one in letters for place in [_at(v, before + one.at)] for s in one.strokes)
 
 
 def _long(v: Values, k: int) -> float:
@@ -82,6 +102,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
         found.append(
             Problem("text", f"That are {len(v.text)} signs; one step engraves {MOST_SIGNS} at most. Make two of it.")
         )
+    if _arc(v) and _text(v) and v.get("feet") == "out" and v.height >= v.arc_radius:
+        found.append(Problem("arc_radius", "The letters reach over the centre of their arc. Take a larger radius."))
     if v.depth > tool.flute_length:
         text = f"Tool {tool.number} has flutes of {show(tool.flute_length, units=w.units)}; engrave less deep."
         found.append(Problem("depth", text))
@@ -116,13 +138,11 @@ def _bounds(v: Values) -> tuple[float, float, float, float]:
 
 
 def _marks(v: Values, w: Work) -> list[Mark]:
-    x, y, angle = v.start_x, v.start_y, v.get("angle", 0.0)
+    (x, y), angle = _at(v, 0.0).at, _at(v, 0.0).angle
     c, s = math.cos(math.radians(angle)), math.sin(math.radians(angle))
     up = v.height if _text(v) else _long(v, 0)
     marks: list[Mark] = [
         SectionAt(y),
-        Distance("start_x", (0.0, y), (x, y)),
-        Distance("start_y", (x, 0.0), (x, y), 90.0),
         Distance(
             "height" if _text(v) else "tenth" if v.count > FIFTH else "length",
             (x, y),
@@ -131,6 +151,14 @@ def _marks(v: Values, w: Work) -> list[Mark]:
         ),
         Distance("depth", (x, v.top), (x, v.top - v.depth), 90.0, "section"),
     ]
+    if _arc(v):
+        cx, cy, r = v.centre_x, v.centre_y, v.arc_radius
+        return [
+            *marks, CentreCross((cx, cy), (r + 4, r + 4), 0.0), Radius("arc_radius", (cx, cy), r, v.get("from_angle", 90.0) - 25.0),
+            Distance("centre_x", (0.0, cy), (cx, cy)), Distance("centre_y", (cx, 0.0), (cx, cy), 90.0),
+            Angle("from_angle", (cx, cy), r / 2, 0.0, v.get("from_angle", 90.0)),
+        ]  # fmt: skip
+    marks += [Distance("start_x", (0.0, y), (x, y)), Distance("start_y", (x, 0.0), (x, y), 90.0)]
     if _scale(v) and v.count > 1:
         step = v.get("step") or STAND_IN_STEP_MM
         x1, y1 = x + c * step, y + s * step
@@ -175,9 +203,19 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     ]
     number = pick.choice(tuple(str(t.number) for t in pointed))
     b, deep = w.block, pick.number(0.1, 0.8)
+    x, y, angle = (str(pick.number(*ends)) for ends in ((b.x0, b.x1), (b.y0, b.y1), (-180, 180)))
+    line = {"start_x": x, "start_y": y, "angle": angle}
+    if pick.choice(("straight", "straight", "arc")) == "arc":
+        line = {
+            "line": "arc",
+            "centre_x": x,
+            "centre_y": y,
+            "from_angle": angle,
+            "arc_radius": str(pick.number(9, 30)),
+            "feet": pick.choice(("in", "out")),
+        }
     place = {
-        "start_x": str(pick.number(b.x0, b.x1)), "start_y": str(pick.number(b.y0, b.y1)), "angle": str(pick.number(-180, 180)), "top": str(b.z1),
-        "tool": number, "depth": str(deep), "mirrored": pick.choice(("no", "yes")),
+        **line, "top": str(b.z1), "tool": number, "depth": str(deep), "mirrored": pick.choice(("no", "yes")),
     }  # fmt: skip
     if pick.choice(("text", "scale")) == "scale":
         return {
@@ -207,13 +245,20 @@ CYCLE = Cycle(
     tool_kinds=KINDS,
     fields=(
         Field("what", "What", "Place", Kind.CHOICE, "Is it text, or the marks of a scale?", "text", choices=(("text", "Text"), ("scale", "Marks of a scale"))),
-        Field("start_x", "Start X", "Place", Kind.LENGTH, "Where does it begin in X?", limits=LONG, stand_in=0.0),
-        Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it begin in Y: the foot of the letters, or of the marks?", "0", limits=LONG, stand_in=0.0),
-        Field("angle", "Turned by", "Place", Kind.ANGLE, "How far is its line turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0),
+        Field("line", "Runs", "Place", Kind.CHOICE, "Does it run straight, or along an arc?", "straight", choices=(("straight", "Straight"), ("arc", "Along an arc"))),
+        Field("start_x", "Start X", "Place", Kind.LENGTH, "Where does it begin in X?", limits=LONG, stand_in=0.0, shown=_straight),
+        Field("start_y", "Start Y", "Place", Kind.LENGTH, "Where does it begin in Y: the foot of the letters, or of the marks?", "0", limits=LONG, stand_in=0.0, shown=_straight),
+        Field("angle", "Turned by", "Place", Kind.ANGLE, "How far is its line turned, counter-clockwise?", "0", Limits(-360, 360), stand_in=0.0, shown=_straight),
+        Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the centre of the arc in X?", "0", limits=LONG, stand_in=0.0, shown=_arc),
+        Field("centre_y", "Centre Y", "Place", Kind.LENGTH, "Where is the centre of the arc in Y?", "0", limits=LONG, stand_in=0.0, shown=_arc),
+        Field("from_angle", "Start at angle", "Place", Kind.ANGLE, "At which angle from the centre does it begin?", "90", Limits(-360, 360), stand_in=90.0, shown=_arc),
+        Field("feet", "Its foot is", "Place", Kind.CHOICE, "Does its foot point to the centre, so that it is read clockwise, or outwards?", "in", shown=_arc,
+              choices=(("in", "Inwards"), ("out", "Outwards"))),
         Field("top", "Top at Z", "Place", Kind.LENGTH, "At what Z is the surface?", suggest=suggest_top, limits=LONG, stand_in=0.0),
         Field("align", "Start is its", "Place", Kind.CHOICE, "Which part of the line lies at the start?", "start", shown=_text,
               choices=(("start", "Beginning"), ("middle", "Middle"), ("end", "End"))),
         Field("mirrored", "Mirrored", "Place", Kind.FLAG, "Is it cut the wrong way round, for a mould?", "no"),
+        Field("arc_radius", "Arc radius", "Size", Kind.LENGTH, "On what radius does its foot lie?", limits=SIZE, stand_in=20.0, shown=_arc),
         Field("text", "Text", "Size", Kind.TEXT, "What is to be read?", stand_in="ABC", shown=_text),
         Field("height", "Height", "Size", Kind.LENGTH, "How high are the capitals?", limits=SIZE, stand_in=5.0, shown=_text),
         Field("count", "Marks", "Size", Kind.COUNT, "How many marks are there?", limits=Limits(1, MOST_MARKS), stand_in=11, shown=_scale),
