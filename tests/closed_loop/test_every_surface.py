@@ -41,6 +41,7 @@ TOOLS = (
         stick_out="30",
     ),
     *both(51, "drill", "drill 6.8", diameter="6.8", flute_length="60", stick_out="70"),
+    *both(73, "boring-bar", "boring bar 12", diameter="12", flute_length="20", stick_out="40", smallest_bore="11"),
     *both(52, "drill", "drill 8.75", diameter="8.75", flute_length="60", stick_out="70"),
 )
 AGREES, NOTICED_MM3 = 0.005, 3.0

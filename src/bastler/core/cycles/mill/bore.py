@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import SIZE, Cycle, Pick, speed_fields
+from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile
@@ -31,6 +31,9 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     tool = v.tool
     found = holes.problems(v, w, _tip(v), needs_hole=tool.smallest_bore or v.diameter)
     found += holes.size_problems(v, w, "boring bar")
+    if w.surface is not None and v.leave != "feed":
+        text = "The driven spindle of a turret doesn't stop at an angle. Let the bar be fed back."
+        found.append(Problem("leave", text))
     for p in used(v):
         before = holes.hole_before(w, p)
         if before and 2 * before[0].radius < tool.smallest_bore - holes.SAME_SIZE_MM:
@@ -66,11 +69,12 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
     tool = w.tools[int(number)]
     depth = pick.number(1.0, min(tool.stick_out - 2, w.block.z1 - w.block.z0))
     return {**holes.sample_place(pick, w), **holes.sample_entry(pick), "diameter": str(tool.diameter), "depth": str(depth), "tool": number,
-            "leave": pick.choice(("feed", "stop", "shift")), "dwell": pick.choice(("0", "0.4"))}  # fmt: skip
+            "leave": pick.choice(("feed", "stop", "shift")) if w.surface is None else "feed", "dwell": pick.choice(("0", "0.4"))}  # fmt: skip
 
 
 CYCLE = Cycle(
     id="bore",
+    on_surfaces=EVERY_SURFACE,
     rank=60,
     name="Bore",
     words=("bore", "boring", "bar", "hole"),
