@@ -111,6 +111,8 @@ def test_every_size_asked_for_has_its_dimension(cycle: str) -> None:
         {"hole": "fit"},
         {"shape": "round"},
         {"what": "scale"},
+        {"line": "points"},
+        {"line": "arc"},
     ):
         typed = {k: v for k, v in pattern.items() if any(f.key == k for f in one.fields)}
         step = plate().setups[0].steps[0].changed(cycle=cycle, values=with_contour(cycle, typed))

@@ -12,7 +12,7 @@ from collections.abc import Mapping
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMoves
-from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, FEED, RAPID, THREAD, Driven
+from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, FEED, RAPID, Driven
 from bastler.core.tooling.tools import Tool
 
 CHORD_MM = 0.004
@@ -182,34 +182,6 @@ class AxisMoves(LatheMoves):
         if s.motion == 1:
             self._ask_for_driven()
         self._turn_to(target, self._angle(words), FEED if s.motion == 1 else RAPID)
-
-    def tap_driven(self, words: Mapping[str, float], *, across: bool) -> None:
-        """Down in step with the driven spindle, by R from where it is and to Z or X; turned round, and out the same way. C and the other axis first."""
-        s = self.state
-        if not self._is_axis:
-            word = self.codes.word("axis_on")
-            self._once("axis-mode", f"A driven tool taps while the main spindle is no axis. Write {word} before.")
-            return
-        self.use("XZUWCHRFPQ")
-        deep = "X" if across else "Z"
-        target = self._place({k: v for k, v in words.items() if k in "XZUW"})
-        if deep not in words:
-            self.find("missing-word", "stop", f"The tapping cycle has no depth. Add {deep}.")
-            return
-        k = 0 if across else 2
-        level = list(target)
-        level[k] = s.nose[k]
-        self._turn_to(level, self._angle(words), RAPID)
-        level[k] += words.get("R", 0.0) * s.scale / (2 if across else 1)
-        self._turn_to(list(level), self._c, RAPID)
-        if "F" in words and words["F"] > 0:
-            s.feed = words["F"] * s.scale
-        self._ask_for_driven()
-        turning = self._driven
-        self._turn_to(target, self._c, THREAD)
-        self._driven = -turning
-        self._turn_to(level, self._c, THREAD)
-        self._driven = turning
 
     # moves in X and Y of the end face, which the control turns into X and C
 

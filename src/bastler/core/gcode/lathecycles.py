@@ -11,8 +11,8 @@ from typing import Literal
 
 from msgspec.structs import replace
 
-from bastler.core.gcode.axismoves import AxisMoves
 from bastler.core.gcode.control import Control
+from bastler.core.gcode.drivenholes import DrivenHoles
 from bastler.core.gcode.motion import FEED, RAPID, THREAD, Builder
 from bastler.core.geometry.roughingcycles import (
     Place,
@@ -47,7 +47,7 @@ PROFILE_CHORD_MM = 0.0003
 """Roughing without an allowance runs along the finished surface: its chords may not cut into it noticeably."""
 
 
-class LatheCycles(AxisMoves):
+class LatheCycles(DrivenHoles):
     """A lathe that knows its cycles."""
 
     def __init__(self, data: bytes, control: Control, name: str = "The program") -> None:
@@ -74,14 +74,6 @@ class LatheCycles(AxisMoves):
     def _end_of(self, words: Mapping[str, float]) -> Place:
         x, _, z = self._place({k: v for k, v in words.items() if k in "XZUW"})
         return (z, x)
-
-    def _small(self, words: Mapping[str, float], letter: str, otherwise: float = 0.0) -> float:
-        """A length that is told in thousandths where it has no decimal point, mm."""
-        if letter not in words:
-            return otherwise
-        s = self.state
-        parts = 1.0 if letter in self.exact else 10_000 if s.scale != 1.0 else 1000
-        return words[letter] * s.scale / parts
 
     # single cycles
 

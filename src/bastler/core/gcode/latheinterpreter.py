@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 from bastler.core.gcode.axismoves import MODES
 from bastler.core.gcode.control import MOTION_OF, QUIET, SETTINGS, SPINDLE, UNREAD, Control
+from bastler.core.gcode.drivenholes import HOLES
 from bastler.core.gcode.lathecycles import BLOCK_CYCLES, LatheCycles, Single
 from bastler.core.gcode.lathemoves import THREADS
 from bastler.core.gcode.motion import BAR, CHANGE
@@ -21,6 +22,7 @@ BLOCKS = {"finish_profile": 70, "rough_along": 71, "rough_across": 72, "repeat_p
 FEET_PER_METRE = 0.3048
 LIMIT_SHARE = 1.001
 TAP, TAP_ACROSS = 84, 88
+HOLE_CODES = {code: what for what, (code, _, _) in HOLES.items()}
 
 
 @dataclass
@@ -190,7 +192,7 @@ class LatheInterpreter(LatheCycles):
                 if g.motion is not None:
                     self.find("syntax", "stop", f"G{g.motion} and G{code:g} stand on one line. Put them on two.")
                 g.motion = MOTION_OF.get(what, int(code))
-            elif what in BLOCKS or what in SINGLES or what in ("tap", "tap_across"):
+            elif what in BLOCKS or what in SINGLES or what in ("tap", "tap_across", *HOLES):
                 g.motion, g.single = int(code), SINGLES.get(what)
             elif not self._switched(what, code) and what not in QUIET:
                 g.acts.add(what)
@@ -206,7 +208,7 @@ class LatheInterpreter(LatheCycles):
         elif what == "work_offset":
             self._work_offset(code)
         elif what == "cancel":
-            s.motion = 0 if s.motion in (UNREAD, TAP, TAP_ACROSS) else s.motion
+            s.motion = 0 if s.motion in (UNREAD, TAP, TAP_ACROSS, *HOLE_CODES) else s.motion
         elif what in ("polar_moves", "polar_moves_off"):
             self.switch_polar(on=what == "polar_moves")
         elif what == "look_ahead":
@@ -269,6 +271,9 @@ class LatheInterpreter(LatheCycles):
         elif s.motion == TAP_ACROSS:
             if motion == TAP_ACROSS or has_place:
                 self.tap_driven(words, across=True)
+        elif s.motion in HOLE_CODES:
+            if motion in HOLE_CODES or has_place:
+                self.drill_driven(words, HOLE_CODES[int(s.motion)])
         elif has_place:
             if self._single_now is not None:
                 self._single(self._single_now, words)
