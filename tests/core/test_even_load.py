@@ -150,6 +150,14 @@ def test_nor_from_space_that_is_clear_already(excess_of: Callable[..., float | N
     assert found <= ALLOWED_DEG
 
 
+@pytest.mark.parametrize("seed", [176, 227])
+def test_a_passage_as_wide_as_the_tool_is_gone_through_slowly(seed: int) -> None:
+    """Discs that are points one after the other: what goes on from one goes on from where the tool was."""
+    found = rest_excess(seed, CELL_MM)
+    assert found is not None
+    assert found <= ALLOWED_DEG
+
+
 @pytest.mark.parametrize(
     ("cycle", "values"),
     [

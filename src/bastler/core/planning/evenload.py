@@ -255,11 +255,15 @@ def crescents(
     """The crescents of some discs in their order, from ``here`` in the disc ``within``; ``free``: others that nothing stands in."""
     moves: list[Move] = []
     inside, cleared = found[within], [found[within], *free]
+    reached: dict[int, int] = {}
     for k in which:
-        disc, before = found[k], found[found[k].before]
+        one = reached.get(found[k].before, found[k].before)
+        disc, before = found[k], found[one]
         cut = _crescent(disc, before, even)
         cleared.append(disc)
         if cut is None:
+            # The tool didn't go there: what goes on from it goes on from the one before.
+            reached[k] = one
             continue
         begin, arcs, end = cut
         if before is not inside:
@@ -282,24 +286,26 @@ def moves_end(found: tuple[Disc, ...], even: Even) -> Point | None:
 def _crescent(disc: Disc, before: Disc, even: Even) -> tuple[Point, list[Move], Point] | None:
     """Where the arc outside the disc before begins, its arcs with their feeds, and where it ends."""
     (x, y), (bx, by) = disc.centre, before.centre
+    # Where the tool only went straight no circle is clear.
+    clear = before.radius if before.radius >= STRAIGHT_MM else 0.0
     far = math.dist(disc.centre, before.centre)
     if disc.radius < STRAIGHT_MM or far < 1e-9:
-        if far <= before.radius:
+        if far <= clear:
             return None
-        begin = _towards(before.centre, disc.centre, before.radius)
+        begin = _towards(before.centre, disc.centre, clear)
         return begin, [Feed(x, y, None, even.feed_at(math.pi))], disc.centre
-    cos = (before.radius**2 - far**2 - disc.radius**2) / (2 * far * disc.radius)
+    cos = (clear**2 - far**2 - disc.radius**2) / (2 * far * disc.radius)
     if cos >= 1.0:
         return None
     half, ahead = math.acos(max(cos, -1.0)), math.atan2(y - by, x - bx)
     turns = ahead + np.linspace(-half, half, PIECES + 1)
     points = [(x + disc.radius * math.cos(t), y + disc.radius * math.sin(t)) for t in turns]
-    feeds = [even.feed_at(a) for a in _angles(disc, before, turns, even)]
+    feeds = [even.feed_at(a) for a in _angles(disc, before.centre, clear, turns, even)]
     arcs: list[Move] = []
     begin = points[0]
-    if far > before.radius + disc.radius:
+    if far > clear + disc.radius:
         # A small circle in a tight end may lie a little beyond what is clear.
-        begin = _towards(before.centre, disc.centre, before.radius)
+        begin = _towards(before.centre, disc.centre, clear)
         arcs.append(Feed(*points[0], None, even.feed_at(math.pi)))
     for k, feed in enumerate(feeds):
         if k + 1 < len(feeds) and abs(feeds[k + 1] - feed) < ALIKE * feed:
@@ -309,13 +315,13 @@ def _crescent(disc: Disc, before: Disc, even: Even) -> tuple[Point, list[Move], 
     return begin, arcs, points[-1]
 
 
-def _angles(disc: Disc, before: Disc, turns: Floats, even: Even) -> list[float]:
+def _angles(disc: Disc, centre: Point, clear: float, turns: Floats, even: Even) -> list[float]:
     """The largest angle in metal on each piece of a crescent."""
     within = np.linspace(turns[:-1], turns[1:], 4).ravel(order="F")
-    x = disc.centre[0] + disc.radius * np.cos(within) - before.centre[0]
-    y = disc.centre[1] + disc.radius * np.sin(within) - before.centre[1]
+    x = disc.centre[0] + disc.radius * np.cos(within) - centre[0]
+    y = disc.centre[1] + disc.radius * np.sin(within) - centre[1]
     away, r = np.maximum(np.hypot(x, y), 1e-9), even.radius
-    half = np.arccos(np.clip(((before.radius + r) ** 2 - away**2 - r**2) / (2 * away * r), -1.0, 1.0))
+    half = np.arccos(np.clip(((clear + r) ** 2 - away**2 - r**2) / (2 * away * r), -1.0, 1.0))
     aside = (within - np.arctan2(y, x) + math.pi) % (2 * math.pi) - math.pi
     return [float(a) for a in np.clip(half - aside, 0.0, math.pi).reshape(-1, 4).max(axis=1)]
 
