@@ -11,7 +11,7 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
-from bastler.core.geometry.shapes import Removal
+from bastler.core.geometry.shapes import Removal, RoundHole
 from bastler.core.geometry.surface import Surface
 from bastler.core.verify.dexels import Dexels
 from bastler.core.verify.rays import RAW, Rays
@@ -21,6 +21,8 @@ SAME_MM = 0.01
 Floats = NDArray[np.float64]
 
 
+HAIR_MM = 2e-3
+"""Thinner metal on a ray is rounding."""
 RIDGE_SHARE = 0.75
 """Ways of a tool lie at most twice this share of its radius apart."""
 ROUND_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0)
@@ -49,7 +51,7 @@ def spots(dexels: Dexels) -> Iterator[Spots]:
 
 
 def _ends(rays: Rays) -> Spots:
-    there = np.arange(rays.low.shape[2]) < rays.pieces[:, :, None]
+    there = (np.arange(rays.low.shape[2]) < rays.pieces[:, :, None]) & (rays.high - rays.low > HAIR_MM)
     i, j, _ = np.nonzero(there)
     p, q = rays.first[0] + i * rays.cell, rays.first[1] + j * rays.cell
     places, who = [], []
@@ -93,6 +95,13 @@ def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) ->
     """
     around, floor = one.surface.distance, one.surface.distance + one.removal.floor
     r = around + z
+    if isinstance(one.removal, RoundHole):
+        # One place of the tool: as on a flat that faces it.
+        cy = one.removal.centre[1]
+        turned = (y - cy) / around
+        depth = np.asarray(one.removal.depth(x, cy + r * np.sin(turned)))
+        over = r * np.cos(turned) - floor - by
+        return np.asarray((depth >= by) & (over >= np.asarray(one.removal.rise(np.maximum(depth, 0.0)))))
     edge = around * np.arcsin(np.minimum(one.radius / np.maximum(r, one.radius), 1.0)) - one.radius
     depths = [np.asarray(one.removal.depth(x, y + share * edge)) for share in ROUND_SHARES]
     if by < 0:
