@@ -41,8 +41,9 @@ if TYPE_CHECKING:
 
 ON_AXIS_MM = 1e-6
 SAME_DEGREES = 1e-6
-PIECE_RAD, CHORD_RAD = math.radians(120.0), math.radians(4.0)
-"""Pieces of arcs on an unrolled side, and chords of those that go deeper."""
+CHORD_MM = 0.002
+PIECE_RAD, CHORD_RAD = math.radians(60.0), math.radians(4.0)
+"""Pieces of arcs on an unrolled side, so that rounded radii and ends tell their middles well; and chords of those that go deeper."""
 TURNS, MOST_DEGREES = (-2, -1, 0, 1), 360.0
 """C is counted on, and never goes further than this."""
 
@@ -334,7 +335,8 @@ class DrivenWriter:
         sweep = arc_sweep((x0, y0), Arc((move.x, move.y), move.centre, move.ccw))
         sweep = math.copysign(math.tau, 1.0 if move.ccw else -1.0) if sort == "whole" else sweep
         radius, begin = math.dist((x0, y0), move.centre), math.atan2(y0 - move.centre[1], x0 - move.centre[0])
-        count = 1 if sort == "short" else math.ceil(abs(sweep) / (CHORD_RAD if deeper else PIECE_RAD) - 1e-9)
+        chord = min(CHORD_RAD, 2 * math.acos(max(1 - CHORD_MM / max(radius, CHORD_MM), 0.0)))
+        count = 1 if sort == "short" else math.ceil(abs(sweep) / (chord if deeper else PIECE_RAD) - 1e-9)
         for k in range(1, count + 1):
             share, turned = k / count, begin + sweep * k / count
             x, y = move.centre[0] + radius * math.cos(turned), move.centre[1] + radius * math.sin(turned)
