@@ -147,8 +147,8 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     seen = BENCHES[work.machine.kind].seen(cycle, step.values, work)
     cycle, whole, work, surfaces = seen.cycle, work, seen.work, seen.surfaces
     answers = cycle.answers(step.values, work)
-    for surface in surfaces[:1]:
-        answers = answers.with_problems((*answers.problems, *pointing_problems(surface, answers.values)))
+    if seen.points is not None:
+        answers = answers.with_problems((*answers.problems, *pointing_problems(seen.points, answers.values)))
     wanted = moves and step.on and answers.complete
     if cycle.repeat is not None:
         return _plan_repeat(step, number, cycle, answers, work, wanted)

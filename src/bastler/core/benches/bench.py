@@ -32,11 +32,12 @@ if TYPE_CHECKING:
 
 
 class Seen(Struct, frozen=True):
-    """A cycle and the stock as a step sees them; ``surfaces`` of a turned part that it works on, all alike."""
+    """A cycle and the stock as a step sees them; ``surfaces`` of a turned part that it works on, all alike; which way its tool ``points``, nothing if it stands still, ``None`` where tools are just tools."""
 
     cycle: Cycle
     work: Work
     surfaces: tuple[Surface, ...] = ()
+    points: str | None = None
 
 
 class Bench(Protocol):

@@ -69,12 +69,17 @@ class LatheBench:
 
     def seen(self, cycle: Cycle, typed: Mapping[str, str], work: Work) -> Seen:
         """A milling cycle on a surface of the part, if the machine drives tools."""
-        if not cycle.on_surfaces:
-            return Seen(cycle, work)
-        from bastler.core.cycles.surfacing import seen_from, surfaced, surfaces_of
+        from bastler.core.cycles.surfacing import seen_from, standing, surfaced, surfaces_of
 
+        if not cycle.on_surfaces:
+            return Seen(cycle, standing(work), points="")
         surfaces = surfaces_of(cycle, typed, work)
-        return Seen(surfaced(cycle, has_y=work.machine.axis("Y") is not None), seen_from(surfaces[0], work), surfaces)
+        return Seen(
+            surfaced(cycle, has_y=work.machine.axis("Y") is not None),
+            seen_from(surfaces[0], work),
+            surfaces,
+            surfaces[0].points,
+        )
 
     def most_turns(self, f: Frame) -> float:
         """What was asked for at constant cutting speed."""

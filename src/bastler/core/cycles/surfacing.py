@@ -126,7 +126,7 @@ class PointedTools(Mapping[int, Tool]):
     """All tools by number, so that any can be named; who looks through them, as a suggestion does, sees those that point the right way."""
 
     def __init__(self, tools: Mapping[int, Tool], points: str) -> None:
-        self._all, self._points = tools, points
+        self._all, self.points = tools, points
 
     def __getitem__(self, number: int) -> Tool:
         return self._all[number]
@@ -137,9 +137,13 @@ class PointedTools(Mapping[int, Tool]):
     def __len__(self) -> int:
         return len(self._all)
 
+    def with_tool(self, tool: Tool) -> PointedTools:
+        """The same with a tool more, or another in its place."""
+        return PointedTools({**self._all, tool.number: tool}, self.points)
+
     def values(self) -> ValuesView[Tool]:
         """Those that point the right way."""
-        return {n: t for n, t in self._all.items() if t.driven == self._points}.values()
+        return {n: t for n, t in self._all.items() if t.driven == self.points}.values()
 
 
 def seen_from(surface: Surface, work: Work) -> Work:
@@ -162,14 +166,22 @@ def seen_from(surface: Surface, work: Work) -> Work:
     )  # fmt: skip
 
 
-def pointing_problems(surface: Surface, v: Values) -> tuple[Problem, ...]:
-    """A tool that stands still, or that points another way than the surface faces."""
+def pointing_problems(points: str, v: Values) -> tuple[Problem, ...]:
+    """A tool that stands still, or that points another way than ``points``; with none, one that is driven where the part turns."""
     tool = v.get("tool")
-    if not isinstance(tool, Tool) or tool.driven == surface.points:
+    if not isinstance(tool, Tool) or tool.driven == points:
         return ()
     now = f"points {POINTING[tool.driven]}" if tool.driven else "stands still"
-    text = f"T{tool.number} ({tool.name}) {now}; this needs a driven tool that points {POINTING[surface.points]}. Choose another, or set “Driven” in the tool table."
+    if not points:
+        text = f"T{tool.number} ({tool.name}) is driven; this needs a tool that stands still. Choose another, or set “Driven” in the tool table."
+    else:
+        text = f"T{tool.number} ({tool.name}) {now}; this needs a driven tool that points {POINTING[points]}. Choose another, or set “Driven” in the tool table."
     return (Problem("tool", text),)
+
+
+def standing(work: Work) -> Work:
+    """The stock of a step that turns: suggestions see tools that stand still."""
+    return replace(work, tools=PointedTools(work.tools, ""))
 
 
 def on_its_surface(

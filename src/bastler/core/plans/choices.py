@@ -12,7 +12,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import is_at_home
 from bastler.core.cycles.base import Cycle
-from bastler.core.cycles.surfacing import pointing_problems
+from bastler.core.cycles.surfacing import PointedTools, pointing_problems
 from bastler.core.fields import Answers, Field, Unanswered, typed_text
 from bastler.core.planning.work import Work
 from bastler.core.plans.plan import StepPlan
@@ -42,14 +42,19 @@ def tool_choices(step: StepPlan, field: Field, tools: Iterable[Tool]) -> list[Ch
 
 
 def _judged(step: StepPlan, field: Field, tool: Tool) -> Choice:
-    work = replace(step.work, tools={**step.work.tools, tool.number: tool})
+    tools, points = step.work.tools, None
+    if isinstance(tools, PointedTools):
+        tools, points = tools.with_tool(tool), tools.points
+    else:
+        tools = {**tools, tool.number: tool}
+    work = replace(step.work, tools=tools)
     typed = {k: t for k, t in step.step.values.items() if k != field.key}
     proposal = step.cycle.answers(typed, work).suggestions.get(field.key)
     suggested = proposal is not None and proposal.text == str(tool.number)
     answers = _answers(step.cycle, {**typed, field.key: str(tool.number)}, work)
     problems = answers.problems
-    for surface in step.surfaces[:1]:
-        problems = (*problems, *pointing_problems(surface, answers.values))
+    if points is not None:
+        problems = (*problems, *pointing_problems(points, answers.values))
     wrong = next((p for p in problems if p.blocks and p.field == field.key), None)
     wrong = wrong or next((p for p in problems if p.blocks), None)
     if wrong is not None:

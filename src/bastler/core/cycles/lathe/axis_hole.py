@@ -172,7 +172,8 @@ def _title(v: Values, units: Units) -> str:
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
     tools = [t for t in w.tools.values() if t.kind == "drill"]
-    return Suggestion(str(tools[0].number), tools[0].name) if tools else None
+    long = [t for t in tools if t.flute_length >= v.get("depth", 0.0)] or tools
+    return Suggestion(str(long[0].number), long[0].name) if long else None
 
 
 def _suggest_speed(v: Values, w: Work) -> Suggestion:
