@@ -12,7 +12,7 @@ import sys
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from bastler.core.jobfiles.store import load
+from bastler.core.jobfiles.store import dump, load
 from bastler.core.planner import plan
 from bastler.core.plans.plan import Plan
 from tests.hands.conftest import Hands
@@ -294,3 +294,85 @@ def test_typing_ahead_of_the_window(hands: Callable[..., Hands]) -> None:
         "centre_x": "50", "centre_y": "30", "length": "40", "width": "20", "corner": "4", "depth": "6"
     }  # fmt: skip
     assert len(planned.job.contours[0].elements) == 4
+
+
+def test_a_hub_with_driven_tools(hands: Callable[..., Hands], tmp_path: Path) -> None:
+    """From a job that has its tools and nothing else: turned, bored, a recess and threads in the face, a keyway, seats and cross holes in the side, parted off."""
+    whole = load(Path(__file__).parents[2] / "examples" / "handle-hub.bastler")
+    empty = whole.changed(name="hub", setups=(whole.setups[0].changed(steps=(), values={}),))
+    source = tmp_path / "bench"
+    source.mkdir()
+    (source / "tools.bastler").write_bytes(dump(empty))
+    h = hands(str(source / "tools.bastler"))
+
+    def side(angle: str, times: str = "") -> None:
+        h.click("Works on", "QComboBox")
+        h.type("round")
+        h.key("Return")
+        h.pause()
+        h.click("At angle C", "QLineEdit")
+        h.answer(angle)
+        if times:
+            h.click("Times round", "QLineEdit")
+            h.answer(times)
+
+    h.focused("Diameter")
+    h.answer("60", "75", "55")
+    h.key("ctrl+2")
+    h.add("face")
+    h.add("turn")
+    h.answer("58", "55")
+    h.focused("Word for the new step")
+    h.answer("axis")
+    h.focused("Depth")
+    h.answer("60")
+    h.add("turn")
+    h.click("In a bore")
+    h.click("Diameter", "QLineEdit")
+    h.answer("20", "58")
+    h.add("pocket")
+    h.answer("0", "0", "24", "18", "3", "6")
+    h.add("recipe")
+    h.click("Pattern", "QComboBox")
+    h.type("circle")
+    h.key("Return")
+    h.click("Centre X", "QLineEdit")
+    h.answer("0", "0", "42", "5", "M5")
+    h.focused("Depth")
+    h.answer("10")
+    h.add("slot")
+    side("30")
+    h.answer("-32")
+    h.click("Width", "QLineEdit")
+    h.answer("8")
+    h.click("Between ends")
+    h.click("Length", "QLineEdit")
+    h.answer("24")
+    h.click("Depth", "QLineEdit")
+    h.answer("4")
+    h.add("counterbore")
+    side("90", "3")
+    h.answer("-14 0", "16", "1.5")
+    h.add("drill")
+    side("90", "3")
+    h.answer("-14 0", "8", "18")
+    h.add("part")
+    h.answer("-55")
+    state = h.until(lambda s: s["checked"], "the check")
+    assert [f for f in state["findings"] if "stop" in str(f)] == []
+    planned, program = posted(h.save("hub.bastler"))
+    assert [s.cycle.id for s in planned.cut] == [
+        "end_face",
+        "turn",
+        "axis_hole",
+        "turn",
+        "pocket",
+        "recipe",
+        "slot",
+        "counterbore",
+        "drill",
+        "part_off",
+    ]
+    assert planned.steps[6].answers.values.width == 8
+    assert "G12.1" in program
+    assert len(planned.steps[8].surfaces) == 3

@@ -171,7 +171,7 @@ def _title(v: Values, units: Units) -> str:
 
 
 def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
-    tools = [t for t in w.tools.values() if t.kind == "drill"]
+    tools = [t for kind in ("drill", "insert-drill") for t in w.tools.values() if t.kind == kind]
     long = [t for t in tools if t.flute_length >= v.get("depth", 0.0)] or tools
     return Suggestion(str(long[0].number), long[0].name) if long else None
 
