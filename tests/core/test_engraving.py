@@ -10,7 +10,7 @@ from bastler.core.engine import Engine
 from bastler.core.geometry.path import Arc, Path
 from bastler.core.geometry.strokes import lettering, unknown, written
 from bastler.core.job.document import Job, Step, ToolRecord
-from bastler.core.moves import Feed, Rapid
+from bastler.core.moves import Feed, Rapid, Turn
 from bastler.core.planner import plan
 from bastler.core.request import Request
 from tests.jobs import FACE, TOOLS, plate
@@ -59,6 +59,14 @@ def test_each_stroke_is_cut_at_its_depth_and_nothing_between() -> None:
     assert {m.z for m in moves if isinstance(m, Feed) and m.z is not None} == {-0.3}
     assert sum(isinstance(m, Rapid) and m.x is not None for m in moves) == 5
     assert [f for f in Engine().check(Request(job)).findings if f.severity != "note"] == []
+
+
+def test_round_letters_are_cut_at_the_feed_of_straight_ones() -> None:
+    """The line is a few tenths wide, however thick the tool is above it."""
+    moves = plan(engraved(text="COS", height="6")).steps[1].moves
+    feeds = {m.feed for m in moves if isinstance(m, Feed | Turn) and m.x is not None}
+    assert any(isinstance(m, Turn) for m in moves)
+    assert len(feeds) == 1
 
 
 def test_marks_of_a_scale_have_three_lengths() -> None:

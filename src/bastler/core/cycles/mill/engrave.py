@@ -24,7 +24,7 @@ from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.strokes import unknown, written
 from bastler.core.geometry.track import track
 from bastler.core.marks import Angle, CentreCross, Distance, Mark, Radius, SectionAt
-from bastler.core.moves import Feed, Move, Rapid, follow
+from bastler.core.moves import Feed, Move, Rapid, Turn, follow
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
@@ -121,7 +121,8 @@ def _plan(v: Values, w: Work) -> list[Move]:
         if math.dist(here, path.start) > 1e-6:
             moves += [Rapid(z=above)] if moves else []
             moves += [Rapid(*path.start), Rapid(z=above), Feed(None, None, bottom, v.feed_down)]
-        moves += follow(path, v.feed)
+        # So narrow a line is cut by the tool's middle: round a curve its edge goes no faster.
+        moves += [replace(m, centred=True) if isinstance(m, Turn) else m for m in follow(path, v.feed)]
         here = path.end
     return [*moves, Rapid(z=w.clearance)]
 
