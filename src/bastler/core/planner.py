@@ -14,7 +14,7 @@ from bastler.core.benches.bench import Seen
 from bastler.core.cycles import cycles, is_at_home
 from bastler.core.cycles.base import Cycle
 from bastler.core.cycles.elsewhere import elsewhere, frozen
-from bastler.core.cycles.surfacing import ON_SURFACE, on_its_surface, pointing_problems
+from bastler.core.cycles.surfacing import ON_SURFACE, beyond_problems, on_its_surface, pointing_problems
 from bastler.core.fields import Answers, Unanswered, Values
 from bastler.core.geometry.placement import Along, Placement
 from bastler.core.job.document import Job, Setup, Step
@@ -158,6 +158,9 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
+    for surface in surfaces[:1] if not answers.missing else ():
+        beyond = beyond_problems(surface, removals, answers.values, work, cycle.fields)
+        answers = answers.with_problems((*answers.problems, *beyond))
     ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()

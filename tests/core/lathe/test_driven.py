@@ -402,3 +402,27 @@ def test_after_the_plane_of_the_face_c_is_said_anew() -> None:
     m = found.motion
     last = np.flatnonzero((m.driver > 0) & (m.tool == 13))
     assert abs(m.c0[last[0]]) <= math.tau
+
+
+@pytest.mark.parametrize(
+    ("cycle", "values", "field", "says"),
+    [
+        ("drill", {"pattern": "circle", "centre_x": "0", "centre_y": "0", "circle_diameter": "80", "count": "4", "diameter": "8", "depth": "5", "tool": "3"}, "circle_diameter", "the face ends 30 from the axis"),
+        ("engrave", {"works_on": "unrolled", "from_axis": "29", "start_x": "20", "text": "A", "height": "5", "tool": "31"}, "start_x", "the part ends at X 0"),
+        ("engrave", {"works_on": "round", "from_axis": "29", "start_x": "-200", "start_y": "0", "what": "scale", "count": "1", "length": "3", "angle": "0", "tool": "31"}, "start_x", "the bar ends at X"),
+    ],
+)  # fmt: skip
+def test_what_lies_beside_the_part_is_said_at_its_field(
+    cycle: str, values: dict[str, str], field: str, says: str
+) -> None:
+    problems = plan(hub(FACE, TURN, Step(id="x", cycle=cycle, values=values))).steps[-1].answers.problems
+    assert says in next(p.text for p in problems if p.field == field)
+
+
+def test_a_driven_tool_is_neither_offered_nor_taken_where_the_part_turns() -> None:
+    step = Step(id="x", cycle="axis_hole", values={"depth": "20"})
+    answers = plan(hub(FACE, TURN, step)).steps[-1].answers
+    assert answers.suggestions["tool"].text == "9", "the drill that stands still"
+    taken = plan(hub(FACE, TURN, changed(step, tool="2"))).steps[-1].answers
+    assert [p.field for p in taken.problems if p.blocks] == ["tool"]
+    assert "is driven" in taken.problems[0].text

@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles.base import Cycle
 from bastler.core.fields import Field, Suggestion, Unanswered, Values, drawable, read
-from bastler.core.geometry.shapes import Box
+from bastler.core.geometry.shapes import Box, Removal, RoundHole
 from bastler.core.geometry.surface import On, Surface
 from bastler.core.moves import Compensate, Move
 from bastler.core.planning.axisfeed import followed
@@ -31,6 +31,8 @@ SURFACES: dict[On, str] = {
     "round": "Round side",
     "unrolled": "Round side, unrolled",
 }
+PLACE_KEYS = ("circle_diameter", "points", "arc_radius", "centre_x", "start_x", "contour")
+"""Where a place is said, in the order that it is most likely wrong."""
 POINTING = {"along": "along the axis", "across": "towards the axis"}
 
 
@@ -177,6 +179,30 @@ def pointing_problems(points: str, v: Values) -> tuple[Problem, ...]:
     else:
         text = f"T{tool.number} ({tool.name}) {now}; this needs a driven tool that points {POINTING[points]}. Choose another, or set “Driven” in the tool table."
     return (Problem("tool", text),)
+
+
+def beyond_problems(
+    surface: Surface, removals: Sequence[Removal], v: Values, work: Work, fields: Sequence[Field]
+) -> tuple[Problem, ...]:
+    """Shapes that lie wholly beside the face, in front of the part or behind what stands out: there is nothing to cut."""
+    b = work.block
+    for one in removals:
+        x0, x1, y0, y1 = one.bounds()
+        if surface.on == "end":
+            middle, radius = (one.centre, one.profile.radius) if isinstance(one, RoundHole) else (None, 0.0)
+            near = math.hypot(max(x0, -x1, 0.0), max(y0, -y1, 0.0))
+            away = math.hypot(*middle) - radius if middle is not None else near
+            edge, where = b.x1, "the face ends"
+        else:
+            away, edge, where = (x0, b.x1, "the part ends") if x0 >= b.x1 else (-x1, -b.x0, "the bar ends")
+        if away >= edge - ON_MIDDLE_MM:
+            place = f"X {show((x0 + x1) / 2, units=work.units, digits=2)} Y {show((y0 + y1) / 2, units=work.units, digits=2)}"
+            limit = show(edge if surface.on == "end" or x0 >= b.x1 else b.x0, units=work.units, digits=2)
+            how = f"{where} {limit} from the axis" if surface.on == "end" else f"{where} at X {limit}"
+            keys = [f.key for f in fields]
+            field = next((k for k in PLACE_KEYS if k in keys and v.get(k) is not None), "works_on")
+            return (Problem(field, f"At {place} there is nothing to cut: {how}.", blocks=False),)
+    return ()
 
 
 def standing(work: Work) -> Work:
