@@ -13,7 +13,7 @@ from bastler.core.planning.contours import contours_of
 from bastler.core.planning.nest import Loops, shrunk
 from bastler.core.planning.work import Work
 
-ROUNDING_MM = 0.01
+ROUNDING_MM = 0.02
 SAME_LEVEL_MM = 1e-6
 
 

@@ -30,7 +30,7 @@ from bastler.core.problems import Problem
 from bastler.core.quantities import show
 
 FITS_MM = 1e-6
-ROUNDING_MM = 0.01
+ROUNDING_MM = 0.02
 AIR_MM = 0.5
 
 
