@@ -64,9 +64,19 @@ def _ends(rays: Rays) -> Spots:
     return Spots(np.concatenate(places), np.concatenate(who))
 
 
-def within(one: Carved, places: Floats, by: float) -> NDArray[np.bool_]:
-    """Which places lie inside of a finished shape by at least so many mm; less than 0: not outside by more."""
-    x, y, z = (np.asarray(a) for a in one.surface.seen(places[:, 0], places[:, 1], places[:, 2]))
+Seen = tuple[Floats, Floats, Floats]
+"""Places in a surface."""
+
+
+def seen_on(surface: Surface, places: Floats) -> Seen:
+    """Places (n, 3) of the part in a surface."""
+    x, y, z = surface.seen(places[:, 0], places[:, 1], places[:, 2])
+    return np.asarray(x), np.asarray(y), np.asarray(z)
+
+
+def within(one: Carved, seen: Seen, by: float) -> NDArray[np.bool_]:
+    """Which places of its surface lie inside of a finished shape by at least so many mm; less than 0: not outside by more."""
+    x, y, z = seen
     x0, x1, y0, y1 = one.removal.bounds()
     low = one.removal.floor + by
     wide = _wider(one, low - by) if one.surface.on == "unrolled" else 0.0
@@ -119,11 +129,11 @@ def too_deep(cut: Spots, promised: list[Carved]) -> Spots:
     for one in promised:
         if not len(mine):
             break
-        mine = mine[~within(one, cut.places[mine], -SAME_MM)]
+        mine = mine[~within(one, seen_on(one.surface, cut.places[mine]), -SAME_MM)]
     return Spots(cut.places[mine], cut.who[mine])
 
 
-def standing(cut: Spots, one: Carved) -> Floats:
-    """Places of the surface inside of a promised shape: metal that ought to be gone."""
-    found: Floats = cut.places[within(one, cut.places, SAME_MM)]
+def standing(cut: Spots, one: Carved, seen: Seen) -> Floats:
+    """Places inside of a promised shape, ``seen`` in its surface: metal that ought to be gone."""
+    found: Floats = cut.places[within(one, seen, SAME_MM)]
     return found
