@@ -65,3 +65,22 @@ def test_its_cuts_end_where_the_text_says(name: str) -> None:
     ]
     assert [tuple(m.end[i]) for i in last] == [pytest.approx(e, abs=2e-3) for e in ends]
     assert {f.kind for f in found.findings if f.severity == "stop"} <= {"no-hole", "gouge", "rapid-in-stock"}
+
+
+def pecks(body: str) -> int:
+    """How often a drill cuts."""
+    found = Engine().check(Request(hub(machine=MM), text=A.format(tool=ALONG[0], body=body).encode()))
+    return int(((found.motion.driver > 0) & (found.motion.kind == FEED)).sum())
+
+
+def test_a_peck_stays_what_it_was_in_the_lines_behind_it() -> None:
+    """With a decimal point it is mm, without one thousandths; a line that only says C has neither."""
+    for q in ("Q2.", "Q2000"):
+        assert pecks(f"G0 X42. Z2.\nG83 Z-6. R0 {q} F90\nC120.\nG80") == 8
+
+
+def test_pecks_and_holes_without_end_are_told() -> None:
+    for body in ("G83 Z-20. R0 Q1 F90", "G83 Z-6. R0 F90 H1. K99999"):
+        text = A.format(tool=ALONG[0], body=f"G0 X42. Z2.\n{body}\nG80")
+        found = Engine().check(Request(hub(machine=MM), text=text.encode()))
+        assert "too-many" in {f.kind for f in found.findings}

@@ -9,7 +9,6 @@ from bastler.core.fields import Values
 from bastler.core.geometry.path import Arc, Path, Point, path_bounds
 from bastler.core.geometry.shapes import Removal
 from bastler.core.moves import Feed, Move, Rapid, Turn, follow
-from bastler.core.planning.entry import helix_radius
 from bastler.core.planning.passes import levels
 from bastler.core.planning.work import ABOVE_METAL_MM, Work
 
@@ -60,11 +59,6 @@ def moves(v: Values, w: Work, high: float, bottom: float, *, wider: bool) -> lis
 def room_of(v: Values) -> float:
     """How far the tool's centre may be beside the middle while roughing."""
     return float(v.width / 2 - v.tool.radius - v.get("leave_walls", 0.0))
-
-
-def even_fits(v: Values) -> bool:
-    """Whether there is room for a helix."""
-    return bool(helix_radius(v.tool.flat_radius, room_of(v)))
 
 
 def _down(v: Values, path: Path, high: float, bottom: float) -> list[Move]:

@@ -46,6 +46,7 @@ SAME_WIDTH_MM = 0.02
 LIFT_MM = 1.0
 START_MM = 0.3
 LEAD_SHARE = 0.8
+LEAST_DEGREES = 0.01
 STEP_SHARE = 0.3
 """Loops are suggested this share of the diameter apart."""
 
@@ -70,11 +71,6 @@ def _shaft(w: Work) -> float:
 def _wider(v: Values) -> bool:
     """Whether the slot is wider than its tool."""
     return bool(v.width - v.tool.diameter > SAME_WIDTH_MM)
-
-
-def _room(v: Values) -> float:
-    """How far the tool's centre may be beside the middle while roughing."""
-    return float(v.width / 2 - v.tool.radius - v.get("leave_walls", 0.0))
 
 
 def _even(v: Values) -> bool:
@@ -138,6 +134,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 "arc_radius", f"The arc is tighter than the slot is wide: more than {show(v.width / 2, units=w.units)}."
             )
         )
+    if _arc(v) and abs(v.by_angle) < LEAST_DEGREES:
+        found.append(Problem("by_angle", "The slot goes round by no angle. Give how far, or cut a round pocket."))
     if _points(v) and _reach(v) <= 0:
         found.append(Problem("end_x", "Both ends are one point. Give another, or cut a round pocket."))
     if _straight(v) and v.get("measured") == "overall" and v.length < v.width:
@@ -149,7 +147,7 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"{name} has corner radius {show(tool.corner_radius, units=w.units)}, more than the slot is deep.",
             )
         )
-    if _even(v) and not entry.helix_radius(tool.flat_radius, _room(v)):
+    if _even(v) and not entry.helix_radius(tool.flat_radius, arcslot.room_of(v)):
         found.append(
             Problem("clear_by", "The slot is too narrow for a helix. Clear by loops, or take a narrower tool.")
         )
@@ -221,7 +219,7 @@ def _loop(v: Values, beside: float) -> Path:
 
 def _opened(v: Values, high: float, bottom: float) -> list[Move]:
     """Each depth along the middle, then round it, outwards to what is left on the sides."""
-    room = _room(v)
+    room = arcslot.room_of(v)
     count = max(math.ceil(room / v.side_step - 1e-9), 1)
     moves: list[Move] = []
     top = high
@@ -241,7 +239,7 @@ def _evenly(v: Values, w: Work, high: float, bottom: float) -> list[Move]:
     """Each depth down a helix at one end, and from there to the other with an even load."""
     from bastler.core.planning.evenload import clear_evenly
 
-    even, outline = loading.even_of(v, w), _loop(v, _room(v))
+    even, outline = loading.even_of(v, w), _loop(v, arcslot.room_of(v))
     half = (_reach(v) + v.width / 2, v.width / 2)
     moves, top = list[Move](), high
     for level in levels(high, bottom, v.depth_per_pass):
@@ -353,13 +351,15 @@ def _suggest_tool(v: Values, w: Work) -> Suggestion | None:
 
 
 def _suggest_way(v: Values, w: Work) -> Suggestion:
-    if not entry.helix_radius(v.tool.flat_radius, _room(v)):
+    if not entry.helix_radius(v.tool.flat_radius, arcslot.room_of(v)):
         return Suggestion(loading.LOOPS, "too narrow for a helix")
     even = loading.best(v, w, even=True, loops_share=1.0).rate * loading.CRESCENT_SHARE
     # Along its middle it is all in metal; the loops beside that take no more than as much again.
     deep = min(slot_depth(v.tool, w.material), float(v.depth))
     full = cut_at(v.tool, w.material, w.machine, loading.speed_for(v, w), deep, v.tool.diameter)
-    loops = full.rate * v.width / v.tool.diameter / (1 + math.ceil(2 * _room(v) / (STEP_SHARE * v.tool.diameter)))
+    loops = (
+        full.rate * v.width / v.tool.diameter / (1 + math.ceil(2 * arcslot.room_of(v) / (STEP_SHARE * v.tool.diameter)))
+    )
     if even > loops:
         return Suggestion(loading.EVEN, f"{even / loops:.1f} times as fast as loops")
     return Suggestion(loading.LOOPS, f"{loops / even:.1f} times as fast as an even load")
