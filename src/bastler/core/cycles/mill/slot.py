@@ -131,7 +131,8 @@ def _problems(v: Values, w: Work) -> list[Problem]:
     if _arc(v) and v.arc_radius <= v.width / 2:
         found.append(
             Problem(
-                "arc_radius", f"The arc is tighter than the slot is wide: more than {show(v.width / 2, units=w.units)}."
+                "arc_radius",
+                f"The arc is tighter than the slot is wide. Give a radius above {show(v.width / 2, units=w.units)}.",
             )
         )
     if _arc(v) and abs(v.by_angle) < LEAST_DEGREES:
