@@ -39,10 +39,11 @@ class Carved(NamedTuple):
 
 
 class Spots(NamedTuple):
-    """Places of a surface (n, 3) with the moves that cut there (RAW: none of a driven tool)."""
+    """Places of a surface (n, 3), rising in Z and none farther from the axis than ``reach``, with the moves that cut there (RAW: none of a driven tool)."""
 
     places: Floats
     who: NDArray[np.int32]
+    reach: float
 
 
 def spots(dexels: Dexels) -> Iterator[Spots]:
@@ -61,7 +62,32 @@ def _ends(rays: Rays) -> Spots:
             np.stack([at, p, q] if rays.along == 0 else ([p, at, q] if rays.along == 1 else [p, q, at]), axis=1)
         )
         who.append(cut_by[there])
-    return Spots(np.concatenate(places), np.concatenate(who))
+    found, moves = np.concatenate(places), np.concatenate(who)
+    order = np.argsort(found[:, 2])
+    reach = float(np.hypot(found[:, 0], found[:, 1]).max(initial=0.0))
+    # By columns: each is asked for by itself.
+    return Spots(np.asfortranarray(found[order]), moves[order], reach)
+
+
+def near(one: Carved, cut: Spots, by: float) -> NDArray[np.intp]:
+    """Which places may lie inside of a finished shape by so many mm: those in the box that holds it in the part."""
+    x0, x1, y0, y1 = one.removal.bounds()
+    z0 = one.removal.floor + by
+    corners = np.array(
+        [
+            one.surface.place(x, y, z)
+            for x in (x0 + by, x1 - by)
+            for y in (y0 + by, y1 - by)
+            for z in (z0, z0 + 2 * cut.reach)
+        ]
+    )
+    (a, b, least), (c, d, most) = corners.min(axis=0), corners.max(axis=0)
+    i, j = (int(k) for k in np.searchsorted(cut.places[:, 2], (least, most)))
+    if one.surface.on == "unrolled":
+        return np.arange(i, j)
+    x, y = cut.places[i:j, 0], cut.places[i:j, 1]
+    k: NDArray[np.intp] = np.flatnonzero((x >= a) & (x <= c) & (y >= b) & (y <= d))
+    return k + i
 
 
 Seen = tuple[Floats, Floats, Floats]
@@ -125,15 +151,16 @@ def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) ->
 
 def too_deep(cut: Spots, promised: list[Carved]) -> Spots:
     """Places that a driven tool cut outside of every promised shape."""
-    mine = np.flatnonzero(cut.who != RAW)
+    mine = cut.who != RAW
     for one in promised:
-        if not len(mine):
-            break
-        mine = mine[~within(one, seen_on(one.surface, cut.places[mine]), -SAME_MM)]
-    return Spots(cut.places[mine], cut.who[mine])
+        k = near(one, cut, -SAME_MM)
+        k = k[mine[k]]
+        mine[k] = ~within(one, seen_on(one.surface, cut.places[k]), -SAME_MM)
+    return Spots(cut.places[mine], cut.who[mine], cut.reach)
 
 
-def standing(cut: Spots, one: Carved, seen: Seen) -> Floats:
-    """Places inside of a promised shape, ``seen`` in its surface: metal that ought to be gone."""
-    found: Floats = cut.places[within(one, seen, SAME_MM)]
+def standing(cut: Spots, one: Carved) -> Floats:
+    """Places inside of a promised shape: metal that ought to be gone."""
+    places = cut.places[near(one, cut, SAME_MM)]
+    found: Floats = places[within(one, seen_on(one.surface, places), SAME_MM)]
     return found

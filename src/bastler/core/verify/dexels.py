@@ -7,9 +7,8 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
 from functools import cache
 from typing import NamedTuple
 
@@ -22,15 +21,13 @@ from bastler.core.geometry.underside import Profile
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.rays import MIDDLE, RAW, Packed, Rays, lengths_of, pack, unpack
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
-from bastler.core.verify.sweeps import Convex, Sweep, sweep_rays
+from bastler.core.verify.sweeps import Convex, Found, Ways, sweep_rays
 from bastler.core.verify.turnedrays import keep_turned
 
 USUAL_CELLS = 250_000
 """In the largest family."""
 FIRST_PIECES = 2
 PIECE_BYTES = 16
-MANY_POINTS = 6
-"""Of a way that is worth threads."""
 CHORD_MM = 0.004
 ENDLESS_MM = 1e4
 NOTICED_MM3 = 0.02
@@ -100,13 +97,16 @@ def _threads() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(3)
 
 
-@dataclass(frozen=True)
-class Met:
-    """What a body met on its way: mm³, the longest piece of metal on one ray (mm), and the middle of that."""
-
-    volume: float
-    longest: float
-    place: tuple[float, float, float]
+def ways_of(
+    runs: Sequence[tuple[NDArray[np.float64], Iterable[float], int]], bodies: Sequence[Convex], cuts: Sequence[bool]
+) -> Ways:
+    """Ways of one tool: of each its points (n, 3), where the tool points and which move it is; its pieces, and which of them cut."""
+    first = np.cumsum([0, *(len(points) for points, _, _ in runs)])
+    axes, moves = (np.array([run[k] for run in runs]) for k in (1, 2))
+    return Ways(
+        np.concatenate([points for points, _, _ in runs]).astype(float), first.astype(np.int64), axes.astype(float).reshape(-1, 3), moves.astype(np.int64),
+        np.array(bodies, dtype=float).reshape(-1, 6), np.array(cuts, dtype=bool),
+    )  # fmt: skip
 
 
 class Dexels:
@@ -159,36 +159,34 @@ class Dexels:
 
     def keep_turned(self, area: Area) -> None:
         """Cut down to what a half section makes about Z."""
-        edges, found = edges_of(area), []
-        for rays in self.families:
+        edges = edges_of(area)
+
+        def of_family(rays: Rays) -> Rays:
             while not keep_turned(rays, edges):
                 rays = roomier(rays)
-            found.append(rays)
-        self.families = (found[0], found[1], found[2])
+            return rays
 
-    def sweep(self, way: Sweep, body: Convex, move: int, *, cut: bool) -> Met:
-        """A body's straight way through the metal; ``cut``: the metal goes, and ``move`` is who took it."""
-        points = np.array([way.start, np.add(way.start, way.by)], dtype=float)
-        return self.follow(points, way.axis, body, move, cut=cut)
-
-    def follow(self, points: NDArray[np.float64], axis: Iterable[float], body: Convex, move: int, *, cut: bool) -> Met:
-        """A body's way from point to point (n, 3); see :meth:`sweep`. Of a long one each family has a thread of its own."""
-        axis, body = _floats(axis), Convex(*map(float, body))
-
-        def of_family(rays: Rays) -> tuple[Rays, Met]:
-            volume, most, at, full = sweep_rays(rays, points, axis, body, move, cut)
-            while full:
-                rays = roomier(rays)
-                more, _, _, full = sweep_rays(rays, points, axis, body, move, cut)
-                volume += more
-            return rays, Met(volume, most, at)
-
-        done = (_threads().map if len(points) > MANY_POINTS else map)(of_family, self.families)
-        (x, by_x), (y, by_y), (z, by_z) = done
+        x, y, z = _threads().map(of_family, self.families)
         self.families = (x, y, z)
-        met = (by_x, by_y, by_z)
-        deepest = max(met, key=lambda one: one.longest)
-        return Met(sum(one.volume for one in met) / 3, deepest.longest, deepest.place)
+
+    def sweep(self, ways: Ways) -> Found:
+        """What a tool meets on its ways through the metal, the mean of the families; each has a thread of its own."""
+
+        def of_family(rays: Rays) -> tuple[Rays, Found]:
+            shape = (len(ways.moves), len(ways.bodies))
+            met = Found(np.zeros(shape), np.zeros(shape), np.zeros((*shape, 3)))
+            way, body = sweep_rays(rays, ways, met, 0, 0)
+            while way < shape[0]:
+                rays = roomier(rays)
+                way, body = sweep_rays(rays, ways, met, way, body)
+            return rays, met
+
+        (x, by_x), (y, by_y), (z, by_z) = _threads().map(of_family, self.families)
+        self.families = (x, y, z)
+        longest = np.stack([by_x.longest, by_y.longest, by_z.longest])
+        most = longest.argmax(axis=0)[None]
+        place = np.take_along_axis(np.stack([by_x.place, by_y.place, by_z.place]), most[..., None], axis=0)[0]
+        return Found((by_x.volume + by_y.volume + by_z.volume) / 3, longest.max(axis=0), place)
 
     def cut(
         self, motion: Motion, tools: dict[int, Tool], low: int, high: int, first: int = 0, fixed: Dexels | None = None
@@ -196,47 +194,49 @@ class Dexels:
         """Run moves in order; see :meth:`bastler.core.verify.stock.Stock.cut`. Arcs are chords by now, and moves with a turning part, too. ``fixed``: what must not be touched at all."""
         found = Happened.none(high - low)
         found.deepest[:] = found.cores[:] = np.nan
-        for a, b in _runs(motion, low, high):
-            tool = tools.get(int(motion.tool[a]))
-            if tool is None or motion.kind[a] in (CHANGE, DWELL) or tool.cutter is not None:
+        for number, runs in itertools.groupby(_runs(motion, low, high), lambda run: int(motion.tool[run[0]])):
+            tool = tools.get(number)
+            if tool is None or tool.cutter is not None:
                 continue
-            one = _Cut(first + a, bool(motion.kind[a] == RAPID), _way(motion, a, b), _floats(motion.axis[a]))
-            removed = self._by(one, tool, fixed, found.touches)
-            lengths = np.linalg.norm(motion.end[a:b] - motion.start[a:b], axis=1)
-            whole = lengths.sum()
-            found.removed[a - low : b - low] = removed * (lengths / whole if whole > 0 else 1 / (b - a))
+            cuts = [(a, b) for a, b in runs if motion.kind[a] not in (CHANGE, DWELL)]
+            if not cuts:
+                continue
+            removed = self._by(tool, motion, cuts, first, fixed, found.touches)
+            for (a, b), gone in zip(cuts, removed.tolist(), strict=True):
+                lengths = np.linalg.norm(motion.end[a:b] - motion.start[a:b], axis=1)
+                whole = lengths.sum()
+                found.removed[a - low : b - low] = gone * (lengths / whole if whole > 0 else 1 / (b - a))
         return found
 
-    def _by(self, one: _Cut, tool: Tool, fixed: Dexels | None, touches: list[Touch]) -> float:
-        """A tool's way through the metal, and past what must not be touched; returns what it removed, mm³."""
+    def _by(
+        self, tool: Tool, motion: Motion, cuts: Sequence[tuple[int, int]], first: int, fixed: Dexels | None, touches: list[Touch]
+    ) -> NDArray[np.float64]:  # fmt: skip
+        """A tool's ways through the metal, and past what must not be touched; returns what each removed, mm³."""
         edge = pieces_of(tool.profile, tool.flute_length)
         rest = [Convex(radius, bottom, top, radius, 0.0, 0.0) for radius, bottom, top in tool.non_cutting()]
-        for body in (*edge, *rest):
-            if fixed is None:
-                break
-            met = fixed.follow(one.way, one.axis, body, one.move, cut=False)
-            if met.longest > NOTICED_MM:
-                touches.append(Touch(one.move, FIXED, met.longest, met.place))
-        removed = 0.0
-        for body in edge:
-            met = self.follow(one.way, one.axis, body, one.move, cut=True)
-            removed += met.volume
-            if one.rapid and met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                touches.append(Touch(one.move, EDGE, met.longest, met.place))
-        for k, body in enumerate(rest):
-            met = self.follow(one.way, one.axis, body, one.move, cut=False)
-            if met.volume > NOTICED_MM3 and met.longest > NOTICED_MM:
-                touches.append(Touch(one.move, BODY, met.longest, met.place, k))
-        return removed
+        runs = [(_way(motion, a, b), motion.axis[a], first + a) for a, b in cuts]
+        ways = ways_of(runs, (*edge, *rest), [n < len(edge) for n in range(len(edge) + len(rest))])
+        at_fixed = fixed.sweep(ways._replace(cuts=np.zeros_like(ways.cuts))) if fixed is not None else None
+        met = self.sweep(ways)
+        noticed = (met.volume > NOTICED_MM3) & (met.longest > NOTICED_MM)
+        rapid = motion.kind[[a for a, _ in cuts]] == RAPID
+        noticed[:, : len(edge)] &= rapid[:, None]
+        held = at_fixed.longest > NOTICED_MM if at_fixed is not None else np.zeros_like(noticed)
+        for w in np.flatnonzero((noticed | held).any(axis=1)).tolist():
+            move = int(ways.moves[w])
+            if at_fixed is not None:
+                touches += [_touch(move, FIXED, at_fixed, w, n) for n in np.flatnonzero(held[w]).tolist()]
+            for n in np.flatnonzero(noticed[w]).tolist():
+                part = n - len(edge)
+                touches.append(_touch(move, EDGE if part < 0 else BODY, met, w, n, max(part, 0)))
+        volume: NDArray[np.float64] = met.volume[:, : len(edge)].sum(axis=1)
+        return volume
 
 
-class _Cut(NamedTuple):
-    """A way that a tool takes at once: by which move, whether at rapid, its points (n, 3), which way the tool points."""
-
-    move: int
-    rapid: bool
-    way: NDArray[np.float64]
-    axis: tuple[float, float, float]
+def _touch(move: int, what: str, met: Found, way: int, body: int, part: int = 0) -> Touch:
+    """What piece ``body`` of a tool met on a way, as a touch where it met most."""
+    x, y, z = (float(a) for a in met.place[way, body])
+    return Touch(move, what, float(met.longest[way, body]), (x, y, z), part)
 
 
 def _runs(motion: Motion, low: int, high: int) -> Iterator[tuple[int, int]]:
@@ -257,9 +257,3 @@ def _runs(motion: Motion, low: int, high: int) -> Iterator[tuple[int, int]]:
 def _way(motion: Motion, a: int, b: int) -> NDArray[np.float64]:
     """The points of moves that are one way."""
     return motion.chords(a, CHORD_MM) if b == a + 1 else np.concatenate([motion.start[a : a + 1], motion.end[a:b]])
-
-
-def _floats(v: Iterable[float]) -> tuple[float, float, float]:
-    """Three plain numbers: another type would be another kernel to compile."""
-    x, y, z = map(float, v)
-    return x, y, z

@@ -15,7 +15,7 @@ from bastler.core.geometry.surface import Surface
 from bastler.core.planning.axisfeed import NEAREST_MM, nearest
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
-from bastler.core.verify.carved import Carved, Spots, seen_on, spots, standing, too_deep
+from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
 from bastler.core.verify.dexels import Dexels
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
 from bastler.core.verify.taps import PITCH_SHARE, hole_radii
@@ -191,10 +191,9 @@ class DrivenJudge(Verdict):
         deep, stands = list[Spots](), [list[NDArray[np.float64]]() for _ in promised]
         for there in spots(dexels):
             deep.append(too_deep(there, promised))
-            seen = {one.surface: seen_on(one.surface, there.places) for one in promised}
             for one, left_of in zip(promised, stands, strict=True):
-                left_of.append(standing(there, one, seen[one.surface]))
-        self._too_deep(Spots(np.concatenate([d.places for d in deep]), np.concatenate([d.who for d in deep])))
+                left_of.append(standing(there, one))
+        self._too_deep(np.concatenate([d.places for d in deep]), np.concatenate([d.who for d in deep]))
         worst: dict[int, tuple[int, Place]] = {}
         for one, left_of in zip(promised, stands, strict=True):
             left = np.concatenate(left_of)
@@ -208,11 +207,11 @@ class DrivenJudge(Verdict):
             line = int(self.motion.line[of_step[-1]]) if len(of_step) else None
             self.findings.append(Finding("left-standing", "warn", text, line, s.step.id, self.told(at)))
 
-    def _too_deep(self, deep: Spots) -> None:
-        for move in np.unique(deep.who).tolist():
+    def _too_deep(self, places: NDArray[np.float64], who: NDArray[np.int32]) -> None:
+        for move in np.unique(who).tolist():
             if self.motion.kind[move] == RAPID:
                 continue
-            x, y, z = (float(a) for a in deep.places[deep.who == move][0])
+            x, y, z = (float(a) for a in places[who == move][0])
             step = int(self.step_of_move[move])
             what = (
                 f"Step {step + 1} ({self.plan.steps[step].full_name})"

@@ -22,9 +22,10 @@ Three = tuple[float, float, float]
 Six = tuple[float, float, float, float, float, float]
 NEVER = 1e30
 SAME = 1e-9
-HALVINGS = 16
 SEARCHES = 16
-"""Enough for a thousandth of a millimetre: a place to 1/65536 of a tool's reach; a highest place, where it is level, to 1/2000 of the way."""
+"""Enough for a highest place, where it is level, to 1/2000 of the way."""
+NEAR_MM, BESIDE_MM = 1e-4, 4e-3
+"""How exactly a border is found; and the middle of the tool that covers a place best, off which its height differs by its square."""
 GOLDEN = 0.6180339887498949
 
 
@@ -47,6 +48,26 @@ class Sweep(NamedTuple):
     axis: tuple[float, float, float]
 
 
+class Ways(NamedTuple):
+    """Ways that the pieces of one tool take, one after another: ``points`` (p, 3), of way w those from ``first[w]`` to ``first[w + 1]``; ``axes`` (w, 3) where the tool points, ``moves`` (w,)
+    who took what is cut; ``bodies`` (b, 6) rows of :class:`Convex`, ``cuts`` (b,) whether the metal goes."""
+
+    points: Floats
+    first: NDArray[np.int64]
+    axes: Floats
+    moves: NDArray[np.int64]
+    bodies: Floats
+    cuts: NDArray[np.bool_]
+
+
+class Found(NamedTuple):
+    """What each piece of a tool met on each way, arrays (w, b): mm³, the longest piece of metal on one ray (mm), and the middle of that (w, b, 3)."""
+
+    volume: Floats
+    longest: Floats
+    place: Floats
+
+
 @njit(cache=True, nogil=True, inline="always")
 def _under(rho: float, body: Convex) -> float:  # pragma: no cover
     """Height of the underside over its lower end."""
@@ -67,37 +88,59 @@ def _over(s: float, ray: Six, sweep: Three, body: Convex) -> float:  # pragma: n
     dx, dy, dh = sweep
     x, y, h = x0 + s * ux, y0 + s * uy, h0 + s * uh
     level = dx * dx + dy * dy
-    best: float = -NEVER
     if level < SAME:
         return float(h + max(0.0, -dh) - _under(math.hypot(x, y), body))
     near = min(max((x * dx + y * dy) / level, 0.0), 1.0)
     if abs(dh) < SAME:
         return float(h - _under(math.hypot(x - near * dx, y - near * dy), body))
-    # between the places where the tool still reaches it, the height is concave in the place
     off = (x - near * dx) ** 2 + (y - near * dy) ** 2
     if off > body.radius * body.radius:
-        return best
-    across = (x * dy - y * dx) ** 2 / level
-    reach = math.sqrt(max(body.radius * body.radius - across, 0.0) / level)
-    foot = (x * dx + y * dy) / level
-    a, b = max(foot - reach, 0.0), min(foot + reach, 1.0)
+        return -NEVER
+    # Between the places where the tool still reaches it the height is concave in the place; its best one lies on the side where the tool is lower.
+    length = math.sqrt(level)
+    across, foot = abs(x * dy - y * dx) / length, (x * dx + y * dy) / length
+    most = math.sqrt(max(body.radius * body.radius - across * across, 0.0))
+    s = _best_beside(across, most, abs(dh) / length, body)
+    along = min(max(foot - s if dh > 0 else foot + s, 0.0, foot - most), length, foot + most)
+    return float(h - along / length * dh - _under(math.hypot(across, along - foot), body))
+
+
+@njit(cache=True, nogil=True)
+def _best_beside(across: float, most: float, falls: float, body: Convex) -> float:  # pragma: no cover
+    """How far along the way from the foot of a place the middle of a tool stands that covers it best, mm, at most ``most``: where the underside rises along the way as much as the
+    way ``falls``."""
+    level = math.sqrt(max(body.flat * body.flat - across * across, 0.0))
     if body.flat >= body.radius:
-        return float(h - (a if dh > 0 else b) * dh)
-    p, q = b - GOLDEN * (b - a), a + GOLDEN * (b - a)
-    hp = h - p * dh - _under(math.hypot(x - p * dx, y - p * dy), body)
-    hq = h - q * dh - _under(math.hypot(x - q * dx, y - q * dy), body)
+        return most
+    if body.corner <= 0:
+        if body.slope <= falls:
+            return most
+        return min(max(level, falls * across / math.sqrt(body.slope * body.slope - falls * falls)), most)
+    if body.flat <= 0:
+        return min(falls * most / math.sqrt(1.0 + falls * falls), most)
+    low, high = min(level, most), most
+    at_low, at_high = _rises(low, across, falls, body), _rises(high, across, falls, body)
+    last, side = high, 0
     for _ in range(SEARCHES):
-        if hp < hq:
-            a, p, hp = p, q, hq
-            q = a + GOLDEN * (b - a)
-            hq = h - q * dh - _under(math.hypot(x - q * dx, y - q * dy), body)
+        found = (low * at_high - high * at_low) / (at_high - at_low) if at_high > at_low else high
+        if abs(found - last) < BESIDE_MM:
+            return found
+        last, now = found, _rises(found, across, falls, body)
+        if now > 0:
+            high, at_high = found, now
+            at_low, side = (at_low / 2 if side > 0 else at_low), 1
         else:
-            b, q, hq = q, p, hp
-            p = b - GOLDEN * (b - a)
-            hp = h - p * dh - _under(math.hypot(x - p * dx, y - p * dy), body)
-    for t in (a, b):
-        best = max(best, h - t * dh - _under(math.hypot(x - t * dx, y - t * dy), body))
-    return float(max(best, hp, hq))
+            low, at_low = found, now
+            at_high, side = (at_high / 2 if side < 0 else at_high), -1
+    return last
+
+
+@njit(cache=True, nogil=True, inline="always")
+def _rises(s: float, across: float, falls: float, body: Convex) -> float:  # pragma: no cover
+    """Of a rounded edge: less than 0 where its underside rises less along the way than the way ``falls``, more where it rises more."""
+    rho = math.hypot(across, s)
+    over = max(rho - body.flat, 0.0)
+    return over * s - falls * rho * math.sqrt(max(body.corner * body.corner - over * over, 0.0))
 
 
 @njit(cache=True, nogil=True)
@@ -139,14 +182,26 @@ def _beside(ray: Six, sweep: Three, radius: float) -> Pair:  # pragma: no cover
 
 
 @njit(cache=True, nogil=True)
-def _border(outside: float, inside: float, ray: Six, sweep: Three, body: Convex) -> float:  # pragma: no cover
-    """Where a ray comes into the swept body between a place outside and one inside."""
-    for _ in range(HALVINGS):
-        m = (outside + inside) / 2
-        if _over(m, ray, sweep, body) >= 0:
-            inside = m
+def _border(
+    outside: float, at_out: float, inside: float, at_in: float, ray: Six, sweep: Three, body: Convex
+) -> float:  # pragma: no cover
+    """Where a ray comes into the swept body between a place outside and one inside, whose heights over its underside are known."""
+    side = 0
+    for k in range(SEARCHES):
+        # Halved now and then, so that no end stays far away.
+        split = at_in - at_out
+        m = (outside + inside) / 2 if k % 3 == 2 or at_out <= -NEVER else (outside * at_in - inside * at_out) / split
+        now = _over(m, ray, sweep, body)
+        if abs(now) < NEAR_MM:
+            return m
+        if now >= 0:
+            inside, at_in = m, now
+            at_out, side = (at_out / 2 if side > 0 else at_out), 1
         else:
-            outside = m
+            outside, at_out = m, now
+            at_in, side = (at_in / 2 if side < 0 else at_in), -1
+        if abs(inside - outside) < NEAR_MM:
+            break
     return inside
 
 
@@ -174,25 +229,33 @@ def _meets(ray: Six, sweep: Three, body: Convex, lowest: float, highest: float) 
     at_a, at_b = _over(a, ray, sweep, body), _over(b, ray, sweep, body)
     if at_a >= 0 and at_b >= 0:
         return a, b
-    inside = a if at_a >= 0 else b
+    inside, at_in = (a, at_a) if at_a >= 0 else (b, at_b)
     if at_a < 0 and at_b < 0:
-        p, q = a, b
-        found = False
-        for _ in range(SEARCHES):
-            m, n = q - GOLDEN * (q - p), p + GOLDEN * (q - p)
-            hm, hn = _over(m, ray, sweep, body), _over(n, ray, sweep, body)
-            if hm >= 0 or hn >= 0:
-                inside, found = (m if hm >= 0 else n), True
-                break
-            if hm < hn:
-                p = m
-            else:
-                q = n
-        if not found:
+        inside, at_in = _highest(a, b, ray, sweep, body)
+        if at_in < 0:
             return NEVER, -NEVER
-    low = a if at_a >= 0 else _border(a, inside, ray, sweep, body)
-    high = b if at_b >= 0 else _border(b, inside, ray, sweep, body)
+    low = a if at_a >= 0 else _border(a, at_a, inside, at_in, ray, sweep, body)
+    high = b if at_b >= 0 else _border(b, at_b, inside, at_in, ray, sweep, body)
     return low, high
+
+
+@njit(cache=True, nogil=True)
+def _highest(a: float, b: float, ray: Six, sweep: Three, body: Convex) -> Pair:  # pragma: no cover
+    """A place of a ray between two others that lies inside of the swept body, or the highest of it; and its height over the underside."""
+    m, n = b - GOLDEN * (b - a), a + GOLDEN * (b - a)
+    at_m, at_n = _over(m, ray, sweep, body), _over(n, ray, sweep, body)
+    for _ in range(SEARCHES):
+        if at_m >= 0 or at_n >= 0:
+            break
+        if at_m < at_n:
+            a, m, at_m = m, n, at_n
+            n = a + GOLDEN * (b - a)
+            at_n = _over(n, ray, sweep, body)
+        else:
+            b, n, at_n = n, m, at_m
+            m = b - GOLDEN * (b - a)
+            at_m = _over(m, ray, sweep, body)
+    return (m, at_m) if at_m >= at_n else (n, at_n)
 
 
 @njit(cache=True, nogil=True)
@@ -270,18 +333,27 @@ def _sweep(
 
 
 @njit(cache=True, nogil=True)
-def sweep_rays(
-    rays: Rays, points: Floats, axis: Three, body: Convex, move: int, cut: bool
-) -> tuple[float, float, Three, bool]:  # pragma: no cover
-    """The same along straight ways from point to point (n, 3), with all that was met on them."""
-    volume, longest, full = 0.0, 0.0, False
-    place = (points[0, 0], points[0, 1], points[0, 2])
-    for k in range(points.shape[0] - 1):
-        start = (points[k, 0], points[k, 1], points[k, 2])
-        by = (points[k + 1, 0] - start[0], points[k + 1, 1] - start[1], points[k + 1, 2] - start[2])
-        met, most, at, over = _sweep(rays, Sweep(start, by, axis), body, move, cut)
-        volume += met
-        full = full or over
-        if most > longest:
-            longest, place = most, at
-    return volume, longest, place, full
+def sweep_rays(rays: Rays, ways: Ways, found: Found, way: int, body: int) -> tuple[int, int]:  # pragma: no cover
+    """All ways from number ``way`` on (of it from piece ``body`` on), each along its straight pieces; what is met is added to ``found``.
+
+    Returns where some ray had too many pieces of metal and more room is needed, or ``(number of ways, 0)``.
+    """
+    bodies = ways.bodies
+    for w in range(way, ways.moves.shape[0]):
+        axis = (ways.axes[w, 0], ways.axes[w, 1], ways.axes[w, 2])
+        for n in range(body if w == way else 0, bodies.shape[0]):
+            piece = Convex(bodies[n, 0], bodies[n, 1], bodies[n, 2], bodies[n, 3], bodies[n, 4], bodies[n, 5])
+            full = False
+            for k in range(ways.first[w], ways.first[w + 1] - 1):
+                start = (ways.points[k, 0], ways.points[k, 1], ways.points[k, 2])
+                end = (ways.points[k + 1, 0], ways.points[k + 1, 1], ways.points[k + 1, 2])
+                by = (end[0] - start[0], end[1] - start[1], end[2] - start[2])
+                met, most, at, over = _sweep(rays, Sweep(start, by, axis), piece, ways.moves[w], ways.cuts[n])
+                found.volume[w, n] += met
+                full = full or over
+                if most > found.longest[w, n]:
+                    found.longest[w, n] = most
+                    found.place[w, n, 0], found.place[w, n, 1], found.place[w, n, 2] = at
+            if full:
+                return w, n
+    return ways.moves.shape[0], 0
