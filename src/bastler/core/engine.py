@@ -39,7 +39,7 @@ from bastler.core.verify.stock import Happened, State, Stock
 from bastler.core.verify.timing import move_times
 from bastler.core.verify.trial import LeftStock, Trial
 
-STATES_BYTES = 70_000_000
+STATES_BYTES = 50_000_000
 LEAST_STATES = 4
 MOST_STARTS = 60
 """Beginnings of steps at which the stock is kept besides."""

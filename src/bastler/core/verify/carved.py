@@ -54,19 +54,20 @@ def spots(dexels: Dexels) -> Iterator[Spots]:
 def _ends(rays: Rays) -> Spots:
     there = (np.arange(rays.low.shape[2]) < rays.pieces[:, :, None]) & (rays.high - rays.low > HAIR_MM)
     i, j, _ = np.nonzero(there)
-    p, q = rays.first[0] + i * rays.cell, rays.first[1] + j * rays.cell
-    places, who = [], []
-    for ends, cut_by in ((rays.low, rays.who_low), (rays.high, rays.who_high)):
-        at = ends[there].astype(float)
-        places.append(
-            np.stack([at, p, q] if rays.along == 0 else ([p, at, q] if rays.along == 1 else [p, q, at]), axis=1)
-        )
-        who.append(cut_by[there])
-    found, moves = np.concatenate(places), np.concatenate(who)
-    order = np.argsort(found[:, 2])
-    reach = float(np.hypot(found[:, 0], found[:, 1]).max(initial=0.0))
+    n = len(i)
+    first, second = [k for k in range(3) if k != rays.along]
     # By columns: each is asked for by itself.
-    return Spots(np.asfortranarray(found[order]), moves[order], reach)
+    places = np.empty((2 * n, 3), order="F")
+    places[:n, rays.along], places[n:, rays.along] = rays.low[there], rays.high[there]
+    places[:n, first] = places[n:, first] = rays.first[0] + i * rays.cell
+    places[:n, second] = places[n:, second] = rays.first[1] + j * rays.cell
+    del i, j
+    who = np.concatenate([rays.who_low[there], rays.who_high[there]])
+    order = np.argsort(places[:, 2])
+    reach = float(np.hypot(places[:, 0], places[:, 1]).max(initial=0.0))
+    for k in range(3):
+        places[:, k] = places[order, k]
+    return Spots(places, who[order], reach)
 
 
 def near(one: Carved, cut: Spots, by: float) -> NDArray[np.intp]:

@@ -67,6 +67,14 @@ def roomier(rays: Rays) -> Rays:
     return rays._replace(low=low, high=high, who_low=who_low, who_high=who_high)
 
 
+def _unpacked(packed: Packed, rays: Rays) -> Rays:
+    """A family as it was, in ``rays`` or such with more room."""
+    while int(packed.pieces.max(initial=0)) > rays.low.shape[2]:
+        rays = roomier(rays)
+    unpack(packed, rays)
+    return rays
+
+
 def pieces_of(profile: Profile, top: float) -> tuple[Convex, ...]:
     """The pieces of a cutting edge: a pilot is one of its own."""
     p = profile
@@ -110,42 +118,53 @@ def ways_of(
 
 
 class Dexels:
-    """Metal in a box, cut from any side."""
+    """Metal in a box, cut from any side. Packed while it rests: until somebody asks for its rays."""
 
-    def __init__(self, bounds: Bounds3, cell: float = 0.0) -> None:
-        cell = cell or cell_for(bounds)
-        self.bounds, self.cell = bounds, cell
-        self.families: tuple[Rays, Rays, Rays] = (
-            family(0, bounds, cell),
-            family(1, bounds, cell),
-            family(2, bounds, cell),
-        )
+    def __init__(self, bounds: Bounds3, cell: float = 0.0, kept: KeptRays | None = None) -> None:
+        self.bounds, self.cell = bounds, cell or cell_for(bounds)
+        self._families: tuple[Rays, Rays, Rays] | None = None
+        self._kept = kept
 
     @classmethod
     def of(cls, kept: KeptRays) -> Dexels:
         """As they were."""
-        made = cls(kept.bounds, kept.cell)
-        made.restore(kept)
-        return made
+        return cls(kept.bounds, kept.cell, kept)
+
+    @property
+    def families(self) -> tuple[Rays, Rays, Rays]:
+        """The rays along X, Y and Z."""
+        if self._families is None:
+            x, y, z = (family(along, self.bounds, self.cell) for along in range(3))
+            if self._kept is not None:
+                x, y, z = (_unpacked(packed, rays) for packed, rays in zip(self._kept.families, (x, y, z), strict=True))
+            self._families, self._kept = (x, y, z), None
+        return self._families
+
+    @families.setter
+    def families(self, families: tuple[Rays, Rays, Rays]) -> None:
+        self._families, self._kept = families, None
+
+    def rest(self) -> None:
+        """Packed until its rays are asked for."""
+        self._kept = self.state()
+        self._families = None
 
     def state(self) -> KeptRays:
         """All as it is now, packed."""
+        if self._kept is not None:
+            return self._kept
         x, y, z = (pack(one) for one in self.families)
         return KeptRays(self.bounds, self.cell, (x, y, z))
 
     def restore(self, state: KeptRays) -> None:
         """The families as they were."""
-        found = []
-        for rays, packed in zip(self.families, state.families, strict=True):
-            while int(packed.pieces.max(initial=0)) > rays.low.shape[2]:
-                rays = roomier(rays)
-            unpack(packed, rays)
-            found.append(rays)
-        self.families = (found[0], found[1], found[2])
+        self._families, self._kept = None, state
 
     @property
     def state_bytes(self) -> int:
         """Of a state, packed."""
+        if self._kept is not None:
+            return sum(array.nbytes for packed in self._kept.families for array in packed)
         return sum(int(one.pieces.sum()) * PIECE_BYTES + one.pieces.nbytes for one in self.families)
 
     def volume(self) -> float:

@@ -193,6 +193,7 @@ class DrivenJudge(Verdict):
             deep.append(too_deep(there, promised))
             for one, left_of in zip(promised, stands, strict=True):
                 left_of.append(standing(there, one))
+            del there  # before the next family's: each is much to hold
         self._too_deep(np.concatenate([d.places for d in deep]), np.concatenate([d.who for d in deep]))
         worst: dict[int, tuple[int, Place]] = {}
         for one, left_of in zip(promised, stands, strict=True):

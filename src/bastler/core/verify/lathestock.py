@@ -124,6 +124,7 @@ class LatheStock:
         if milled is None:
             return self.round.shown()
         surface = net(milled)
+        milled.rest()
         return Carving(self.round.area, (surface.corners, surface.normals, surface.labels))
 
     def restore(self, state: LatheState) -> None:
