@@ -109,6 +109,7 @@ PROFILES = (
     Profile(4.0, 0.0, 4.0),
     Profile(4.0, 0.0, slope=slope_of(118)),
     Profile(5.0, 1.5, 0.0, slope_of(118), 3.0, slope_of(60)),
+    Profile(2.5, 2.01, slope=4.9),
 )
 
 

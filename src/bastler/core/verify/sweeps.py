@@ -20,11 +20,12 @@ Floats = NDArray[np.float64]
 Pair = tuple[float, float]
 Three = tuple[float, float, float]
 Six = tuple[float, float, float, float, float, float]
-NEVER = 1e30
+NEVER, FAR = 1e30, 1e9
 SAME = 1e-9
 SEARCHES = 16
 """Enough for a highest place, where it is level, to 1/2000 of the way."""
 NEAR_MM, BESIDE_MM = 1e-4, 4e-3
+WELL_INSIDE = 0.1
 """How exactly a border is found; and the middle of the tool that covers a place best, off which its height differs by its square."""
 GOLDEN = 0.6180339887498949
 
@@ -187,12 +188,13 @@ def _border(
 ) -> float:  # pragma: no cover
     """Where a ray comes into the swept body between a place outside and one inside, whose heights over its underside are known."""
     side = 0
-    for k in range(SEARCHES):
-        # Halved now and then, so that no end stays far away.
-        split = at_in - at_out
-        m = (outside + inside) / 2 if k % 3 == 2 or at_out <= -NEVER else (outside * at_in - inside * at_out) / split
+    for k in range(3 * SEARCHES):
+        # Halved every third time: where the underside has a corner, no end comes near otherwise.
+        far = k % 3 == 2 or at_out < -FAR or at_in < NEAR_MM
+        m = (outside + inside) / 2 if far else (outside * at_in - inside * at_out) / (at_in - at_out)
         now = _over(m, ray, sweep, body)
-        if abs(now) < NEAR_MM:
+        # The height is concave: small between here and a place well inside, it is small near the border only.
+        if -NEAR_MM < now < 0 or (0 <= now < NEAR_MM and at_in > WELL_INSIDE * abs(inside - outside)):
             return m
         if now >= 0:
             inside, at_in = m, now
