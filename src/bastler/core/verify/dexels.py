@@ -21,7 +21,7 @@ from bastler.core.geometry.underside import Profile
 from bastler.core.tooling.tools import Tool
 from bastler.core.verify.rays import MIDDLE, RAW, Packed, Rays, lengths_of, pack, unpack
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Touch
-from bastler.core.verify.sweeps import Convex, Found, Ways, sweep_rays
+from bastler.core.verify.sweeps import Convex, Met, ToolWays, sweep_rays
 from bastler.core.verify.turnedrays import keep_turned
 
 USUAL_CELLS = 250_000
@@ -107,11 +107,11 @@ def _threads() -> ThreadPoolExecutor:
 
 def ways_of(
     runs: Sequence[tuple[NDArray[np.float64], Iterable[float], int]], bodies: Sequence[Convex], cuts: Sequence[bool]
-) -> Ways:
-    """Ways of one tool: of each its points (n, 3), where the tool points and which move it is; its pieces, and which of them cut."""
+) -> ToolWays:
+    """ToolWays of one tool: of each its points (n, 3), where the tool points and which move it is; its pieces, and which of them cut."""
     first = np.cumsum([0, *(len(points) for points, _, _ in runs)])
     axes, moves = (np.array([run[k] for run in runs]) for k in (1, 2))
-    return Ways(
+    return ToolWays(
         np.concatenate([points for points, _, _ in runs]).astype(float), first.astype(np.int64), axes.astype(float).reshape(-1, 3), moves.astype(np.int64),
         np.array(bodies, dtype=float).reshape(-1, 6), np.array(cuts, dtype=bool),
     )  # fmt: skip
@@ -188,12 +188,12 @@ class Dexels:
         x, y, z = _threads().map(of_family, self.families)
         self.families = (x, y, z)
 
-    def sweep(self, ways: Ways) -> Found:
+    def sweep(self, ways: ToolWays) -> Met:
         """What a tool meets on its ways through the metal, the mean of the families; each has a thread of its own."""
 
-        def of_family(rays: Rays) -> tuple[Rays, Found]:
+        def of_family(rays: Rays) -> tuple[Rays, Met]:
             shape = (len(ways.moves), len(ways.bodies))
-            met = Found(np.zeros(shape), np.zeros(shape), np.zeros((*shape, 3)))
+            met = Met(np.zeros(shape), np.zeros(shape), np.zeros((*shape, 3)))
             way, body = sweep_rays(rays, ways, met, 0, 0)
             while way < shape[0]:
                 rays = roomier(rays)
@@ -205,7 +205,7 @@ class Dexels:
         longest = np.stack([by_x.longest, by_y.longest, by_z.longest])
         most = longest.argmax(axis=0)[None]
         place = np.take_along_axis(np.stack([by_x.place, by_y.place, by_z.place]), most[..., None], axis=0)[0]
-        return Found((by_x.volume + by_y.volume + by_z.volume) / 3, longest.max(axis=0), place)
+        return Met((by_x.volume + by_y.volume + by_z.volume) / 3, longest.max(axis=0), place)
 
     def cut(
         self, motion: Motion, tools: dict[int, Tool], low: int, high: int, first: int = 0, fixed: Dexels | None = None
@@ -252,7 +252,7 @@ class Dexels:
         return volume
 
 
-def _touch(move: int, what: str, met: Found, way: int, body: int, part: int = 0) -> Touch:
+def _touch(move: int, what: str, met: Met, way: int, body: int, part: int = 0) -> Touch:
     """What piece ``body`` of a tool met on a way, as a touch where it met most."""
     x, y, z = (float(a) for a in met.place[way, body])
     return Touch(move, what, float(met.longest[way, body]), (x, y, z), part)

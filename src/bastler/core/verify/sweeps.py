@@ -49,8 +49,8 @@ class Sweep(NamedTuple):
     axis: tuple[float, float, float]
 
 
-class Ways(NamedTuple):
-    """Ways that the pieces of one tool take, one after another: ``points`` (p, 3), of way w those from ``first[w]`` to ``first[w + 1]``; ``axes`` (w, 3) where the tool points, ``moves`` (w,)
+class ToolWays(NamedTuple):
+    """ToolWays that the pieces of one tool take, one after another: ``points`` (p, 3), of way w those from ``first[w]`` to ``first[w + 1]``; ``axes`` (w, 3) where the tool points, ``moves`` (w,)
     who took what is cut; ``bodies`` (b, 6) rows of :class:`Convex`, ``cuts`` (b,) whether the metal goes."""
 
     points: Floats
@@ -61,7 +61,7 @@ class Ways(NamedTuple):
     cuts: NDArray[np.bool_]
 
 
-class Found(NamedTuple):
+class Met(NamedTuple):
     """What each piece of a tool met on each way, arrays (w, b): mm³, the longest piece of metal on one ray (mm), and the middle of that (w, b, 3)."""
 
     volume: Floats
@@ -335,7 +335,7 @@ def _sweep(
 
 
 @njit(cache=True, nogil=True)
-def sweep_rays(rays: Rays, ways: Ways, found: Found, way: int, body: int) -> tuple[int, int]:  # pragma: no cover
+def sweep_rays(rays: Rays, ways: ToolWays, found: Met, way: int, body: int) -> tuple[int, int]:  # pragma: no cover
     """All ways from number ``way`` on (of it from piece ``body`` on), each along its straight pieces; what is met is added to ``found``.
 
     Returns where some ray had too many pieces of metal and more room is needed, or ``(number of ways, 0)``.
