@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QMenu
 
 from bastler.core.gcode.motion import FEED
 from bastler.ui.drawing.lathe.surfaceview import bounds_of
@@ -131,3 +131,28 @@ def test_what_only_a_y_axis_reaches_is_said_at_the_field(person: Person) -> None
     step = person.window.session.current
     assert step is not None
     assert [p.field for p in step.answers.problems if p.blocks] == ["tool"]
+
+
+def test_an_end_mill_is_added_where_tools_are_driven_and_begins_so(person: Person) -> None:
+    session = person.window.session
+    person.window.actions_by_id["setup.tools"].trigger()
+    person.settle()
+    page = person.station("Setup").page("Tools")
+    page.add_button.click()
+    menus = [m for m in page.findChildren(QMenu) if m.isVisible()]
+    assert {"End mill", "Drill"} <= {action.text() for action in menus[0].actions()}
+    menus[0].close()
+    page.add("end-mill")
+    person.settle()
+    assert session.job.tools[-1].values == {"driven": "along"}
+    assert "driven" in page.form.rows
+    page.add("drill")
+    assert session.job.tools[-1].values == {}
+
+
+def test_a_mill_does_not_ask_whether_a_tool_is_driven(demo: Person) -> None:
+    demo.window.actions_by_id["setup.tools"].trigger()
+    demo.settle()
+    page = demo.station("Setup").page("Tools")
+    assert "diameter" in page.form.rows
+    assert "driven" not in page.form.rows

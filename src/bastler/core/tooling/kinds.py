@@ -258,9 +258,19 @@ KINDS: dict[str, ToolKind] = {
 }
 
 
-def kinds_for(machine: str) -> dict[str, ToolKind]:
-    """The kinds that a machine of a kind takes."""
-    return {key: kind for key, kind in KINDS.items() if kind.machine in (machine, "both")}
+def kinds_for(machine: str, *, driven: bool = False) -> dict[str, ToolKind]:
+    """The kinds that a machine of a kind takes; with a driven spindle those of a mill besides."""
+    return {key: kind for key, kind in KINDS.items() if kind.machine in (machine, "both") or driven}
+
+
+def fields_for(kind: str, *, driven: bool) -> tuple[Field, ...]:
+    """What is asked of a tool of a kind: whether it is driven, only where a machine drives tools."""
+    return tuple(f for f in KINDS[kind].fields if driven or f is not DRIVEN)
+
+
+def first_answers(kind: str, *, driven: bool) -> dict[str, str]:
+    """What a new tool of a kind begins with: one that cuts only while it turns itself is driven, where a machine can."""
+    return {DRIVEN.key: DRIVEN.choices[0][0]} if driven and KINDS[kind].machine == "mill" else {}
 
 
 def read_tool(

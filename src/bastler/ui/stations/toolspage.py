@@ -19,7 +19,7 @@ from bastler.core.job.document import ToolRecord
 from bastler.core.jobfiles.library import LibraryTool, keep, read_library
 from bastler.core.problems import Unusable
 from bastler.core.quantities import Units, counted, show, whole_number
-from bastler.core.tooling.kinds import KINDS, kinds_for
+from bastler.core.tooling.kinds import KINDS, fields_for, first_answers, kinds_for
 from bastler.ui import ask
 from bastler.ui.plain.label import Label
 from bastler.ui.plain.line import LineEdit
@@ -120,7 +120,8 @@ class ToolsPage(RecordPage):
         self.trouble.setText("■ " + head[0] if head else "")
         self.trouble.setVisible(bool(head))
         if record.kind in KINDS:
-            self.form.show_form(KINDS[record.kind].fields, record.values, answers, self.session.job.units)
+            fields = fields_for(record.kind, driven=self._drives)
+            self.form.show_form(fields, record.values, answers, self.session.job.units)
         tool = self.session.plan.tools.get(record.number) if answers.complete else None
         self.sheet.show_tool(tool, answers, self.session.job.units)
 
@@ -140,9 +141,14 @@ class ToolsPage(RecordPage):
             self.trouble.setText("■ A tool number is a whole number from 1.")
             self.trouble.setVisible(True)
 
+    @property
+    def _drives(self) -> bool:
+        """Whether the machine turns tools of its turret."""
+        return self.session.plan.frame.machine.driven is not None
+
     def _offer_kinds(self) -> None:
         menu = QMenu(self)
-        for kind in kinds_for(self.session.plan.frame.machine.kind).values():
+        for kind in kinds_for(self.session.plan.frame.machine.kind, driven=self._drives).values():
             action = menu.addAction(kind.word)
             assert action is not None
             action.triggered.connect(lambda _, k=kind.id: self.add(k))
@@ -243,7 +249,8 @@ class ToolsPage(RecordPage):
 
     def add(self, kind: str) -> None:
         """A new line of a kind, with the next free number."""
-        record = ToolRecord(number=self.session.free_number(), kind=kind, name=KINDS[kind].word.lower())
+        values = first_answers(kind, driven=self._drives)
+        record = ToolRecord(number=self.session.free_number(), kind=kind, name=KINDS[kind].word.lower(), values=values)
         self.row = len(self.session.job.tools)
         self.session.edit_tools((*self.session.job.tools, record))
         self.form.focus_first()
