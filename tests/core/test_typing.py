@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from bastler.core.demo import new_job
 from bastler.core.fields import Field, read
-from bastler.core.job.document import ContourRecord
+from bastler.core.job.document import ContourRecord, Job, Setup, Step
+from bastler.core.jobfiles.units import in_units
 from bastler.core.planner import plan
 from bastler.core.planning.contourline import typed_element
 from bastler.core.planning.contours import read_contour_record
@@ -121,10 +122,26 @@ def test_what_can_be_read_in_several_ways_is_refused(text: str) -> None:
     [
         ("100 60", [(100, 60)]), ("100, 60", [(100, 60)]), ("100,60", [(100, 60)]), ("12,5 60; 30 60", [(12.5, 60), (30, 60)]),
         ("12,5, 60", [(12.5, 60)]), ("46/2, 3 + 1", [(23, 4)]), ("46 / 2 30", [(23, 30)]), ("100 -60", [(100, -60)]), ("", []),
+        ("20 at 90", [(0, 20)]), ("20 at 180°; 5 7", [(-20, 0), (5, 7)]), ("40/2 AT -45*2", [(0, -20)]), ("12,5 at 0; 1 2", [(12.5, 0), (1, 2)]),
     ],
 )  # fmt: skip
 def test_points_are_read_as_meant(typed: str, meant: list[tuple[float, float]]) -> None:
     assert list(parse_points(typed)) == [pytest.approx(p) for p in meant]
+
+
+@pytest.mark.parametrize(
+    "typed", ["10 20; 30 -4", "12,5 60; 3 4", "21 at 72; 25.4/2 at 10+5", "1in, 3; 2, 3/8", "(1in+3)*2, 2in/4; 5mm, 3"]
+)
+def test_points_stay_where_they_are_in_other_units(typed: str) -> None:
+    step = Step(id="a", cycle="drill", values={"points": typed})
+    job = in_units(Job(setups=(Setup(steps=(step,)),)), "inch", keep_size=True)
+    there = parse_points(job.setups[0].steps[0].values["points"], "inch")
+    assert [c for p in there for c in p] == pytest.approx([c for p in parse_points(typed) for c in p], abs=2e-4)
+
+
+def test_a_point_by_radius_asks_for_its_angle() -> None:
+    with pytest.raises(Unfinished, match="lacks its angle"):
+        parse_points("1 2; 21 at")
 
 
 @pytest.mark.parametrize("text", ["12,5 60; 30,5", "12,5,6", "1 2 3"])

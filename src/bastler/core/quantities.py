@@ -12,9 +12,10 @@ from __future__ import annotations
 import math
 import operator
 import re
+from collections.abc import Iterator
 from enum import Enum
 from functools import cache
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 from msgspec import Struct
 
@@ -196,8 +197,7 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
         raise Unusable(f"“{typed}” is more than one value. Type a single number or expression.")
     if not _WRITABLE.match(typed):
         raise _unread(typed, text.strip())
-    to_job = {"mm": 1.0 / MM_PER_INCH if units == "inch" else 1.0, "in": 1.0 if units == "inch" else MM_PER_INCH}
-    plain = _SUFFIX.sub(lambda m: f"*{to_job[m.group(1)]!r}", typed)
+    plain = in_job_units(typed, units)
     try:
         result = float(_evaluator().eval(plain))
     except ZeroDivisionError:
@@ -207,6 +207,12 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     except Exception:  # whatever the evaluator or a function of it (sqrt of -1) objects to
         raise _unread(typed, text.strip()) from None
     return _bounded(result * scale(kind, units), typed)
+
+
+def in_job_units(typed: str, units: Units) -> str:
+    """An expression whose ``mm`` and ``in`` are written out as what they make of numbers in the job's units."""
+    other, factor = ("in", f"*{MM_PER_INCH}") if units == "mm" else ("mm", f"/{MM_PER_INCH}")
+    return _SUFFIX.sub(lambda m: factor if m.group(1) == other else "", typed)
 
 
 def _pointed(typed: str) -> str:
@@ -260,16 +266,36 @@ def _between_semicolons(text: str) -> list[str]:
     return [p for p in (" ".join(p.split()) for p in text.split(";")) if p]
 
 
-def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
-    """Points typed as ``12, 12; 188, 12`` or ``12 12; 188 12``: semicolon between points.
+class TypedPoint(NamedTuple):
+    """The two texts of a point: its X and Y, or where it is ``polar`` its distance from zero and its angle."""
+
+    first: str
+    second: str
+    polar: bool = False
+
+    def place(self, units: Units) -> tuple[float, float]:
+        """Where it is, mm. Raises :class:`Unusable` as :func:`evaluate` does."""
+        first = evaluate(self.first, Kind.LENGTH, units)
+        if not self.polar:
+            return first, evaluate(self.second, Kind.LENGTH, units)
+        angle = math.radians(evaluate(self.second.rstrip("° "), Kind.ANGLE, units))
+        return first * math.cos(angle), first * math.sin(angle)
+
+
+def typed_points(text: str) -> Iterator[TypedPoint]:
+    """Points typed as ``12, 12; 188, 12``, ``12 12; 188 12`` or ``21 at 72`` (radius and angle): semicolon between points.
 
     A comma with a blank behind it stands between X and Y; one without is a decimal sign where a blank, or such a comma,
     stands between X and Y too (``12,5 60``), else it stands between them (``100,60``). Raises :class:`Unusable` where
-    both can be meant, :class:`Unfinished` while the last point lacks its Y.
+    both can be meant, :class:`Unfinished` while the last point lacks its Y or its angle.
     """
-    points, commas = [], set()
-    parts = _between_semicolons(text)
-    for number, part in enumerate(parts, 1):
+    commas = set()
+    for number, part in enumerate(_between_semicolons(text), 1):
+        if polar := _AT.fullmatch(part):
+            if not polar[2]:
+                raise Unfinished(f"Point {number} (“{part}”) lacks its angle. Type it behind, as in 21 at 72.")
+            yield TypedPoint(polar[1], polar[2], polar=True)
+            continue
         pair, comma = _pair(part)
         commas.add(comma)
         both = commas >= {"decimal", "between"}
@@ -278,13 +304,21 @@ def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], .
             raise Unusable(f"Point {number} (“{part}”): {said}. Write a blank between them, as in 12.5 30.")
         if not pair[1]:
             raise Unfinished(f"Point {number} (“{part}”) lacks its Y. Type a blank and Y behind it, as in 12.5 30.")
+        yield TypedPoint(*pair)
+
+
+def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], ...]:
+    """Places in mm of points as :func:`typed_points` takes them; raises what that does, and what :func:`evaluate` does."""
+    points, last = [], len(_between_semicolons(text))
+    for number, point in enumerate(typed_points(text), 1):
         try:
-            points.append((evaluate(pair[0], Kind.LENGTH, units), evaluate(pair[1], Kind.LENGTH, units)))
+            points.append(point.place(units))
         except Unfinished as error:
-            raise (error if number == len(parts) else Unusable(f"Point {number}: {error}")) from None
+            raise (error if number == last else Unusable(f"Point {number}: {error}")) from None
     return tuple(points)
 
 
+_AT = re.compile(r"(.+?)\s+at\b\s*(.*)", re.IGNORECASE)
 _SPACED_COMMA = re.compile(r"\s*,\s+|\s+,\s*|,\Z")
 _BLANK = re.compile(r"(?<![-+*/(,\s])\s+(?![\s+*/),]|-\s|(?:mm|in)\b)")
 """A blank between two numbers, not one within an expression."""

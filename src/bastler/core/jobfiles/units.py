@@ -17,12 +17,14 @@ from bastler.core.job.document import ContourRecord, Job, PatternRecord, Setup, 
 from bastler.core.job.setupfields import setup_fields
 from bastler.core.planning.contours import CONTOUR_FIELDS
 from bastler.core.planning.patterns import NAMED_FIELDS
-from bastler.core.quantities import Kind, Units, scale
+from bastler.core.problems import Unusable
+from bastler.core.quantities import Kind, Units, in_job_units, scale, typed_points
 from bastler.core.tooling.kinds import KINDS
 
 DIGITS = 5
 _PLAIN = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\Z")
-_LISTS = {Kind.POINTS: re.compile(r"([,;])"), Kind.CYLINDERS: re.compile(r"([x×;])")}
+_WITH_UNIT = re.compile(r"[-+]?(\d+\.?\d*|\.\d+)\s*(mm|in)\Z")
+_CYLINDERS = re.compile(r"([x×;])")
 
 
 def in_units(job: Job, units: Units, *, keep_size: bool) -> Job:
@@ -77,20 +79,39 @@ def tool_in_units(tool: ToolRecord, old: Units, new: Units) -> ToolRecord:
 
 def _text(text: str, kind: Kind, old: Units, new: Units) -> str:
     factor = scale(kind, old) / scale(kind, new)
-    if kind in _LISTS:
-        factor = scale(Kind.LENGTH, old) / scale(Kind.LENGTH, new)
-        return "".join(_piece(p, lambda t: _one(t, factor, old)) for p in _LISTS[kind].split(text))
+    length = scale(Kind.LENGTH, old) / scale(Kind.LENGTH, new)
+    if kind is Kind.POINTS:
+        return _points(text, length, old)
+    if kind is Kind.CYLINDERS:
+        return "".join(_piece(p, lambda t: _one(t, length, old)) for p in _CYLINDERS.split(text))
     return _one(text, factor, old) if factor != 1.0 else text
+
+
+def _points(text: str, factor: float, old: Units) -> str:
+    """Points with their lengths in other units; angles, and what can't be read, stay."""
+    try:
+        points = list(typed_points(text))
+    except Unusable:
+        return text
+    return "; ".join(
+        f"{_one(p.first, factor, old)} at {p.second}"
+        if p.polar
+        else f"{_one(p.first, factor, old)}, {_one(p.second, factor, old)}"
+        for p in points
+    )
 
 
 def _piece(text: str, convert: Callable[[str], str]) -> str:
     """A number between separators, its blanks kept."""
     core = text.strip()
-    return text if not core or core in ",;x×" else text.replace(core, convert(core), 1)
+    return text if not core or core in ";x×" else text.replace(core, convert(core), 1)
 
 
 def _one(text: str, factor: float, old: Units) -> str:
     core = text.strip()
     if _PLAIN.match(core):
         return f"{float(core) * factor:.{DIGITS}f}".rstrip("0").rstrip(".")
+    if _WITH_UNIT.match(core):
+        return text
+    core = in_job_units(core, old)
     return f"({core}){'mm' if old == 'mm' else 'in'}" if core else text

@@ -157,7 +157,7 @@ KINDS = (
 _FROM_FIRST, _FROM_CENTRE = ("line", "grid"), ("frame", "circle", "arc")
 
 PLACES: tuple[Field, ...] = (
-    Field("points", "Points", "Place", Kind.POINTS, "Where are the holes (X, Y; X, Y; …)?", stand_in=((0.0, 0.0),), shown=_on("points")),
+    Field("points", "Points", "Place", Kind.POINTS, "Where are the holes (X, Y; X, Y; … or radius at angle: 21 at 72)?", stand_in=((0.0, 0.0),), shown=_on("points")),
     Field("first_x", "First X", "Place", Kind.LENGTH, "Where is the first hole in X?", limits=LONG, stand_in=0.0, shown=_on(*_FROM_FIRST)),
     Field("first_y", "First Y", "Place", Kind.LENGTH, "Where is the first hole in Y?", limits=LONG, stand_in=0.0, shown=_on(*_FROM_FIRST)),
     Field("centre_x", "Centre X", "Place", Kind.LENGTH, "Where is the middle of the pattern in X?", limits=LONG, stand_in=0.0, shown=_on(*_FROM_CENTRE)),
