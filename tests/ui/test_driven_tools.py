@@ -6,6 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QMenu
 
+from bastler.core.demo import demo_job
 from bastler.core.gcode.motion import FEED
 from bastler.ui.drawing.lathe.surfaceview import bounds_of
 from tests.hub import hub
@@ -156,3 +157,27 @@ def test_a_mill_does_not_ask_whether_a_tool_is_driven(demo: Person) -> None:
     page = demo.station("Setup").page("Tools")
     assert "diameter" in page.form.rows
     assert "driven" not in page.form.rows
+
+
+def test_a_keyway_is_moved_to_the_end_face(open_window) -> None:  # type: ignore[no-untyped-def]
+    """Another surface, another tool, another middle; width, length and depth stay."""
+    person: Person = open_window(demo_job("handle-hub.bastler"))
+    session = person.window.session
+    session.select("key")
+    person.steps.form.focus_field("works_on")
+    person.keys("e")
+    person.settle()
+    assert session.current is not None
+    assert [p.field for p in session.current.answers.problems if p.blocks] == ["tool"]
+    person.retype("centre_x", "21")
+    person.retype("length", "5")
+    person.retype("width", "6")
+    person.retype("depth", "2")
+    person.steps.form.focus_field("tool")
+    person.keys("T9")
+    person.settle()
+    step = session.current
+    assert step.answers.complete, (step.answers.missing, step.answers.problems)
+    assert step.tool is not None
+    assert step.tool.driven == "along"
+    assert [s.on for s in step.surfaces] == ["end"]
