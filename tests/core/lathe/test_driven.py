@@ -426,3 +426,15 @@ def test_a_driven_tool_is_neither_offered_nor_taken_where_the_part_turns() -> No
     taken = plan(hub(FACE, TURN, changed(step, tool="2"))).steps[-1].answers
     assert [p.field for p in taken.problems if p.blocks] == ["tool"]
     assert "is driven" in taken.problems[0].text
+
+
+def test_a_deep_hole_beside_the_axis_of_a_thin_bar_is_no_gouge() -> None:
+    """Its floor lies farther from the face than the bar's outside from the axis."""
+    hole = Step(id="deep", cycle="drill", values={
+        "works_on": "end", "pattern": "points", "points": "4 at 30; 4 at 210", "diameter": "4.2", "depth": "38", "tool": "2",
+    })  # fmt: skip
+    job = hub(FACE, hole)
+    setup = job.setups[0]
+    values = {**setup.values, "diameter": "20", "out": "70"}
+    found = checked(job.changed(setups=(setup.changed(values=values),)))
+    assert kinds(found) == set()

@@ -88,16 +88,19 @@ def _text(text: str, kind: Kind, old: Units, new: Units) -> str:
 
 
 def _points(text: str, factor: float, old: Units) -> str:
-    """Points with their lengths in other units; angles, and what can't be read, stay."""
+    """Points with their lengths in other units; angles, and a point that can't be read, stay."""
+    return ";".join(_point(part, factor, old) for part in text.split(";"))
+
+
+def _point(text: str, factor: float, old: Units) -> str:
+    blank = text[: len(text) - len(text.lstrip())]
     try:
         points = list(typed_points(text))
     except Unusable:
         return text
-    return "; ".join(
-        f"{_one(p.first, factor, old)} at {p.second}"
-        if p.polar
-        else f"{_one(p.first, factor, old)}, {_one(p.second, factor, old)}"
-        for p in points
+    told = [(_one(p.first, factor, old), p.second if p.polar else _one(p.second, factor, old), p.polar) for p in points]
+    return "".join(
+        f"{blank}{first} at {second}" if polar else f"{blank}{first}, {second}" for first, second, polar in told
     )
 
 

@@ -39,7 +39,7 @@ class Carved(NamedTuple):
 
 
 class Spots(NamedTuple):
-    """Places of a surface (n, 3), rising in Z and none farther from the axis than ``reach``, with the moves that cut there (RAW: none of a driven tool)."""
+    """Places of a surface (n, 3), rising in Z and none farther from zero than ``reach``, with the moves that cut there (RAW: none of a driven tool)."""
 
     places: Floats
     who: NDArray[np.int32]
@@ -64,7 +64,7 @@ def _ends(rays: Rays) -> Spots:
     del i, j
     who = np.concatenate([rays.who_low[there], rays.who_high[there]])
     order = np.argsort(places[:, 2])
-    reach = float(np.hypot(places[:, 0], places[:, 1]).max(initial=0.0))
+    reach = float(np.linalg.norm(places, axis=1).max(initial=0.0))
     for k in range(3):
         places[:, k] = places[order, k]
     return Spots(places, who[order], reach)
@@ -75,12 +75,7 @@ def near(one: Carved, cut: Spots, by: float) -> NDArray[np.intp]:
     x0, x1, y0, y1 = one.removal.bounds()
     z0 = one.removal.floor + by
     corners = np.array(
-        [
-            one.surface.place(x, y, z)
-            for x in (x0 + by, x1 - by)
-            for y in (y0 + by, y1 - by)
-            for z in (z0, z0 + 2 * cut.reach)
-        ]
+        [one.surface.place(x, y, z) for x in (x0 + by, x1 - by) for y in (y0 + by, y1 - by) for z in (z0, cut.reach)]
     )
     (a, b, least), (c, d, most) = corners.min(axis=0), corners.max(axis=0)
     i, j = (int(k) for k in np.searchsorted(cut.places[:, 2], (least, most)))

@@ -108,7 +108,7 @@ def _threads() -> ThreadPoolExecutor:
 def ways_of(
     runs: Sequence[tuple[NDArray[np.float64], Iterable[float], int]], bodies: Sequence[Convex], cuts: Sequence[bool]
 ) -> ToolWays:
-    """ToolWays of one tool: of each its points (n, 3), where the tool points and which move it is; its pieces, and which of them cut."""
+    """Ways of one tool: of each its points (n, 3), where the tool points and which move it is; its pieces, and which of them cut."""
     first = np.cumsum([0, *(len(points) for points, _, _ in runs)])
     axes, moves = (np.array([run[k] for run in runs]) for k in (1, 2))
     return ToolWays(

@@ -25,8 +25,9 @@ SAME = 1e-9
 SEARCHES = 16
 """Enough for a highest place, where it is level, to 1/2000 of the way."""
 NEAR_MM, BESIDE_MM = 1e-4, 4e-3
-WELL_INSIDE = 0.1
 """How exactly a border is found; and the middle of the tool that covers a place best, off which its height differs by its square."""
+WELL_INSIDE = 0.1
+"""So much higher for each mm to the border a place is, that a height of :data:`NEAR_MM` on the way lies within a thousandth of it."""
 GOLDEN = 0.6180339887498949
 
 
@@ -50,7 +51,7 @@ class Sweep(NamedTuple):
 
 
 class ToolWays(NamedTuple):
-    """ToolWays that the pieces of one tool take, one after another: ``points`` (p, 3), of way w those from ``first[w]`` to ``first[w + 1]``; ``axes`` (w, 3) where the tool points, ``moves`` (w,)
+    """Ways that the pieces of one tool take, one after another: ``points`` (p, 3), of way w those from ``first[w]`` to ``first[w + 1]``; ``axes`` (w, 3) where the tool points, ``moves`` (w,)
     who took what is cut; ``bodies`` (b, 6) rows of :class:`Convex`, ``cuts`` (b,) whether the metal goes."""
 
     points: Floats
