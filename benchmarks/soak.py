@@ -189,7 +189,8 @@ def driven(count: int = DRIVEN, longest_s: float = LONGEST_S) -> dict[str, float
         dice = dice_for(seed)
         cycle, machine = dice.choice(tuple(SURFACED)), dice.choice(tuple(m for m in machines() if machines()[m].driven))
         on = dice.choice(cycles()[cycle].on_surfaces)
-        more = {"moved_by": dice.choice(("c", "y"))} if on == "end" and machines()[machine].axis("Y") else {}
+        by = ("c", "written", "y") if machines()[machine].axis("Y") else ("c", "written")
+        more = {"moved_by": dice.choice(by)} if on == "end" else {}
         try:
             job = sampled(cycle, dice, on, machine, more)
             job = in_units(job, "inch", keep_size=True) if dice.choice(("mm", "inch")) == "inch" else job

@@ -48,6 +48,8 @@ AGREES, NOTICED_MM3 = 0.005, 3.0
 WAYS: tuple[tuple[str, str, dict[str, str]], ...] = (
     ("end", "turning-centre-mm", {}),
     ("end", "turning-centre-y-inch", {"moved_by": "y"}),
+    ("end", "turning-centre-mm", {"moved_by": "written"}),
+    ("end", "turning-centre-inch", {"moved_by": "written"}),
     ("flat", "turning-centre-y-mm", {}),
     ("unrolled", "turning-centre-inch", {}),
 )
@@ -148,7 +150,12 @@ def judged(job: Job, p: Plan, noticed: float = NOTICED_MM3) -> None:
 
 @pytest.mark.parametrize(
     ("cycle", "on", "machine", "more"),
-    [(c, *way) for c in SURFACED for way in WAYS if way[0] in cycles()[c].on_surfaces],
+    [
+        pytest.param(c, *way, id=f"{c} {' '.join((*way[:2], *way[2].values()))}")
+        for c in SURFACED
+        for way in WAYS
+        if way[0] in cycles()[c].on_surfaces
+    ],
 )
 def test_metal_matches_the_finished_shape(cycle: str, on: str, machine: str, more: dict[str, str]) -> None:
     """The first seeds whose answers can be cut, so that each combination is tried."""

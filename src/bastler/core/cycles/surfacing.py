@@ -65,7 +65,7 @@ def _suggest_moved_by(__: Values, w: Work) -> Suggestion:
     x, y = w.machine.axis("X"), w.machine.axis("Y")
     radius = w.block.x1
     if x is None or y is None:
-        return Suggestion("c", "there is no Y axis")
+        return Suggestion("c", "there is no Y axis, and the control's own interpolation runs smoother than short moves")
     most = min(y.travel / 2, y.travel / 2 if x.beyond is None else x.beyond)
     if radius <= most:
         return Suggestion("y", "straight axes are as quick in the middle as outside, and reach all of the face")
@@ -74,7 +74,7 @@ def _suggest_moved_by(__: Values, w: Work) -> Suggestion:
 
 MOVED_BY = Field(
     "moved_by", "Moved by", "Place", Kind.CHOICE, "By which axes does the tool go across the face?", suggest=_suggest_moved_by,
-    choices=(("c", "X and C"), ("y", "X and Y, C held")), shown=lambda v: not _aside(v),
+    choices=(("c", "X and C, polar"), ("written", "X and C, written out"), ("y", "X and Y, C held")), shown=lambda v: not _aside(v),
 )  # fmt: skip
 
 ON_SURFACE = tuple(f.key for f in (*SURFACE_FIELDS, MOVED_BY))
@@ -82,8 +82,9 @@ ON_SURFACE = tuple(f.key for f in (*SURFACE_FIELDS, MOVED_BY))
 
 @cache
 def surfaced(cycle: Cycle, *, has_y: bool) -> Cycle:
-    """The same cycle with the fields that say on which surface it works, and by which axes where there is a choice: what goes across, and not straight in."""
-    more = (MOVED_BY,) if has_y and cycle.metal is not None else ()
+    """The same cycle with the fields that say on which surface it works, and by which axes: what goes across, and not straight in."""
+    by = MOVED_BY if has_y else replace(MOVED_BY, choices=tuple(c for c in MOVED_BY.choices if c[0] != "y"))
+    more = (by,) if cycle.metal is not None else ()
     first = surface_fields(cycle)
     return replace(cycle, fields=(*first, *more, *(f for f in cycle.fields if f not in first)))
 

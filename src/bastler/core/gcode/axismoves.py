@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from bastler.core.gcode.control import Control
 from bastler.core.gcode.lathemoves import LatheMoves
@@ -40,7 +40,7 @@ class AxisMoves(LatheMoves):
         self._driven = 0
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
-        self._polar = self._braked = False
+        self._polar = self._braked = self._swings = False
         self._unrolled = 0.0
         self._usual = self.letters = f"{self.letters}YVJ" if control.has_y else self.letters
 
@@ -373,8 +373,8 @@ class AxisMoves(LatheMoves):
             text = f"T{tool.number} ({tool.name}) isn't driven, and cuts while the spindle is an axis. Write {word} before, or correct the tool."
             self._once("axis-mode", text)
 
-    def _ask_for_brake(self, swung: float, kind: int) -> None:
-        """C turns only without its brake, and is held by it while a tool cuts."""
+    def _ask_for_brake(self, swung: float, kind: int, *, across: bool = False) -> None:
+        """C turns only without its brake, and is held by it while a tool cuts; not in the middle of a cut that C swings in, where it goes ``across``."""
         if self._braked and abs(swung) > SAME_RAD:
             word = self.codes.word("brake_off")
             self._once("axis-mode", f"C turns while its brake holds it. Write {word} before.")
@@ -383,7 +383,7 @@ class AxisMoves(LatheMoves):
             and kind != RAPID
             and self._is_axis
             and self.control.has_brake
-            and not (self._braked or self._unrolled)
+            and not (self._braked or self._unrolled or (self._swings and across))
             and "brake" not in self._axis_told
         ):
             self._axis_told.add("brake")
@@ -406,7 +406,8 @@ class AxisMoves(LatheMoves):
             self.find("value", "stop", text)
             c = c0 + math.fmod(c - c0, math.tau)
         swung = c - c0
-        self._ask_for_brake(swung, kind)
+        self._ask_for_brake(swung, kind, across=start[:2] != end[:2])
+        self._swings = kind != RAPID and (self._swings or abs(swung) > SAME_RAD)
         if math.dist(start, end) < 1e-9 and abs(swung) < 1e-12:
             return
         radius = max(math.hypot(*start[:2]), math.hypot(*end[:2]), CHORD_MM)
@@ -415,7 +416,7 @@ class AxisMoves(LatheMoves):
         fine = self._leans_by(min(math.hypot(*start[:2]), math.hypot(*end[:2]))) if leans else COARSEST_RAD
         along, step = abs(end[2] - start[2]) > CHORD_MM, _step_at(radius)
         shares = _shares(abs(swung), min(step, fine) if along else step, min(step, fine))
-        feed = self._per_minute(self._driven_speed) if kind != RAPID else 0.0
+        feed = self._per_minute(self._driven_speed) * self._share_of_feed(start, end, swung) if kind != RAPID else 0.0
         for a, b in itertools.pairwise(shares):
             (p, cp), (q, cq) = (_at((*start, c0), (*end, c), share) for share in (a, b))
             self.builder.add(
@@ -423,6 +424,16 @@ class AxisMoves(LatheMoves):
                 driven=Driven(cp, cq, pointing(tool, (cp + cq) / 2)),
             )  # fmt: skip
         self._c = c
+
+    def _share_of_feed(self, start: Sequence[float], end: Sequence[float], swung: float) -> float:
+        """How fast the tool goes in the part for each mm/min of F, as the control counts degrees or doesn't."""
+        if not self.codes.feed_counts_degrees or self._unrolled or abs(swung) < SAME_RAD:
+            return 1.0
+        (r0, r1), rises = (math.hypot(*p[:2]) for p in (start, end)), end[2] - start[2]
+        # The way in the part is a spiral, near enough.
+        way = math.hypot(r1 - r0, rises, (r0 + r1) / 2 * swung)
+        counted = math.hypot(r1 - r0, rises, math.degrees(swung) * self.state.scale)
+        return way / counted if way > SAME_RAD else 1.0
 
 
 def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:

@@ -1,7 +1,7 @@
 """Steps of driven tools in a lathe's program: the modes of the machine, and moves on a surface as those of X, Z and C.
 
 *Modes*: the main spindle turns, or it is the axis C while the turret turns the tool. They are begun and ended by this piece alone, from what was before and what comes.
-Beside the middle of a surface goes the Y axis, or on the end face X and C by the control's polar interpolation, or round a side that is unrolled C by its cylindrical interpolation. The machine's
+Beside the middle of a surface goes the Y axis, or on the end face X and C, by the control's polar interpolation or written out in short moves, or round a side that is unrolled C by its cylindrical interpolation. The machine's
 Y is the end face's; on a side it is that of the surface the other way round.
 """
 
@@ -34,18 +34,19 @@ from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
 from bastler.core.post.writer import SAME_PLACE_MM, arc_sort
+from bastler.core.post.writtenout import WrittenOut
 from bastler.core.problems import Unusable
 
 if TYPE_CHECKING:
     from bastler.core.post.lathewriter import LatheWriter
 
 ON_AXIS_MM = 1e-6
-SAME_DEGREES = 1e-6
+SAME_DEGREES, NEARLY_DEGREES = 1e-6, 0.1
 CHORD_MM = 0.002
 PIECE_RAD, CHORD_RAD = math.radians(60.0), math.radians(4.0)
 """Pieces of arcs on an unrolled side, so that rounded radii and ends tell their middles well; and chords of those that go deeper."""
-TURNS, MOST_DEGREES = (-2, -1, 0, 1), 360.0
-"""C is counted on, and never goes further than this."""
+MOST_DEGREES, MOST_WOUND = 360.0, 7200.0
+"""C is counted on. A rapid takes it no further than the first, and unwinds it where cutting round the axis took it beyond the second."""
 
 
 class DrivenWriter:
@@ -55,6 +56,7 @@ class DrivenWriter:
         self.writer = writer
         self.is_axis = False
         self.polar = self.by_y = self.unrolled = False
+        self.written: WrittenOut | None = None
         self._whole_turns = 0.0
         self.turns = ""
         self.c: float | None = 0.0
@@ -88,7 +90,7 @@ class DrivenWriter:
             if goes_by_y(part):
                 self._begin_y(part.moves)
             elif surface.on in ("end", "unrolled") and any(_is_level(m) for m in part.moves):
-                (self._begin_polar if surface.on == "end" else self._begin_unrolled)(part.moves)
+                self._begin_round(part)
             for move in part.moves:
                 self.move(move)
             self._leave()
@@ -102,10 +104,20 @@ class DrivenWriter:
             writer.forget()
             self._plane = True
 
+    def _begin_round(self, part: StepPlan) -> None:
+        """C swings while it cuts."""
+        if self.surface.on == "unrolled":
+            self._begin_unrolled(part.moves)
+        elif part.answers.values.get("moved_by") == "written":
+            self.written = WrittenOut(self)
+        else:
+            self._begin_polar(part.moves)
+
     def _leave(self) -> None:
         """Out of what the surface was worked by: Y back in the middle, the plane that of turning."""
         if self.polar:
             self._end_polar()
+        self.written = None
         writer = self.writer
         if self.unrolled:
             writer.line(self.words.unrolled_moves_off)
@@ -126,7 +138,7 @@ class DrivenWriter:
         words, writer = self.words, self.writer
         if not words.polar_moves:
             raise Unusable(
-                f"{writer.dialect.title} has no words for moves in X and Y of an end face. Choose a dialect that has them."
+                f"{writer.dialect.title} has no words for moves in X and Y of an end face. Move it by X and C, written out, or choose a dialect that has them."
             )
         first = next(m for m in moves if isinstance(m, Rapid) and m.x is not None and m.y is not None)
         away = math.hypot(first.x or 0.0, first.y or 0.0)
@@ -137,7 +149,7 @@ class DrivenWriter:
         )
         # Down to the clearance before the control takes over: from there it knows no rapid moves.
         writer.line(writer.place("Z", writer.plan.frame.clearance))
-        self._brake(on=False)
+        self.brake(on=False)
         writer.line(words.polar_moves)
         writer.forget()
         self.polar, writer.here[1] = True, writer.rounded(0.0)
@@ -155,7 +167,7 @@ class DrivenWriter:
         assert first.y is not None
         for place in ((first.x, first.y, None), (None, None, above)):
             self._straight(writer.dialect.words.rapid, place, "")
-        self._brake(on=False)
+        self.brake(on=False)
         writer.line(words.plane_yz)
         writer.line(words.unrolled_moves.format(radius=writer.length(surface.distance)))
         writer.forget()
@@ -182,7 +194,7 @@ class DrivenWriter:
     def stop(self) -> None:
         """The tool stands."""
         if self.is_axis:
-            self._brake(on=False)
+            self.brake(on=False)
         if self.turns:
             self.writer.line(self.words.driven_stop)
             self.turns = ""
@@ -200,6 +212,9 @@ class DrivenWriter:
 
     def move(self, move: Move) -> None:
         """One move in the surface's frame."""
+        if self.written is not None and self.written.takes(move):
+            self.written.move(move)
+            return
         for kind, write in self._WRITERS.items():
             if isinstance(move, kind):
                 write(self, move)
@@ -225,10 +240,10 @@ class DrivenWriter:
         if any(places):
             turns = any(p.startswith("C") for p in places)
             if (feed or turns) and not self.unrolled:
-                self._brake(on=not turns)
+                self.brake(on=not turns)
             writer.line(writer.modal("motion", motion, writer.dialect.modal.motion), *places, writer.feed_word(feed))
 
-    def _brake(self, *, on: bool) -> None:
+    def brake(self, *, on: bool) -> None:
         """C is held while a tool cuts and C stands, where the machine has a brake; a rapid that leaves C alone changes nothing."""
         turns = self.writer.plan.frame.machine.axis("C")
         if turns is None or not turns.brake or on == self.braked:
@@ -263,7 +278,7 @@ class DrivenWriter:
 
     def _counted(self, degrees: float) -> str:
         """C as it is counted on round an unrolled side."""
-        return self._said_c(degrees + self._whole_turns)
+        return self.said_c(degrees + self._whole_turns)
 
     def _fast_round(self) -> str:
         """The quickest feed round an unrolled side."""
@@ -374,14 +389,14 @@ class DrivenWriter:
     def _c_word(self, degrees: float, *, nearest: bool = True) -> str:
         """C the shortest way round that doesn't wind it up, or nothing if it is there."""
         if nearest:
-            base = degrees % 360.0
-            degrees = min(
-                (base + 360.0 * k for k in TURNS if abs(base + 360.0 * k) <= MOST_DEGREES),
-                key=lambda c: abs(c - (self.c or 0.0)),
-            )
-        return self._said_c(degrees)
+            now = self.c or 0.0
+            most = max(abs(now) + NEARLY_DEGREES, MOST_DEGREES) if abs(now) <= MOST_WOUND else MOST_DEGREES
+            turns = round((now - degrees) / 360.0)
+            counted = (degrees + 360.0 * k for k in (turns, turns - 1, turns + 1, 0))
+            degrees = min((c for c in counted if abs(c) <= most), key=lambda c: abs(c - now), default=degrees % 360.0)
+        return self.said_c(degrees)
 
-    def _said_c(self, degrees: float) -> str:
+    def said_c(self, degrees: float) -> str:
         """C as it is written, or nothing if it is there."""
         text = f"{degrees:.3f}".rstrip("0")
         if self.c is not None and abs(float(text) - self.c) < SAME_DEGREES:
@@ -404,7 +419,7 @@ class DrivenWriter:
         for x, y in move.points:
             self.move(Rapid(x, y))
             self.move(Rapid(z=move.start))
-            self._brake(on=True)
+            self.brake(on=True)
             writer.block(lines, speed=writer.speed(move.speed), feed=writer.feed(move.pitch * move.speed, 3), **bottom)
             writer.forget()
             if move.back > move.start:

@@ -22,7 +22,7 @@ from bastler.core.verify.taps import PITCH_SHARE, hole_radii
 from bastler.core.verify.verdict import Verdict
 
 CUTS_MM3 = 0.01
-SPEED_NOTICED = 0.5
+SPEED_NOTICED, ROUNDED_SHARE = 0.5, 1.001
 REACH_MM = 0.01
 SOLID_SHARE = 1.3
 """A tap that takes so much more than its thread is in the full, or in too narrow a hole."""
@@ -109,7 +109,7 @@ class DrivenJudge(Verdict):
             self.gathered("speed-limit", "warn", text, fast)
         self._swings(mine)
         self._reach()
-        much = np.flatnonzero(mine & (m.feed > machine.feed_limit + 1e-6))
+        much = np.flatnonzero(mine & (m.feed > machine.feed_limit * ROUNDED_SHARE))
         if len(much):
             typed, most = (
                 said(f, Kind.FEED, self.plan.job.units, 1) for f in (float(m.feed[much].max()), machine.feed_limit)
