@@ -223,7 +223,17 @@ class DrivenWriter:
 
     def _rapid(self, move: Rapid) -> None:
         """First over the place, then down to the height; or up first."""
+        self._unwind()
         self._straight(self.writer.dialect.words.rapid, (move.x, move.y, move.z), "")
+
+    def _unwind(self) -> None:
+        """Above the part C turns back what cuts round the axis wound up."""
+        z = self.at[2]
+        if self.c is not None and abs(self.c) > MOST_WOUND and z is not None and z >= self.writer.plan.frame.clearance:
+            rapid = self.writer.dialect.words.rapid
+            self.writer.line(
+                self.writer.modal("motion", rapid, self.writer.dialect.modal.motion), self.said_c(self.c % 360.0)
+            )
 
     def _feed(self, move: Feed) -> None:
         self._straight(self.writer.dialect.words.feed, (move.x, move.y, move.z), self.writer.feed(move.feed))
@@ -390,7 +400,7 @@ class DrivenWriter:
         """C the shortest way round that doesn't wind it up, or nothing if it is there."""
         if nearest:
             now = self.c or 0.0
-            most = max(abs(now) + NEARLY_DEGREES, MOST_DEGREES) if abs(now) <= MOST_WOUND else MOST_DEGREES
+            most = max(abs(now) + NEARLY_DEGREES, MOST_DEGREES)
             turns = round((now - degrees) / 360.0)
             counted = (degrees + 360.0 * k for k in (turns, turns - 1, turns + 1, 0))
             degrees = min((c for c in counted if abs(c) <= most), key=lambda c: abs(c - now), default=degrees % 360.0)
