@@ -236,7 +236,7 @@ def control_of(p: Plan, request: Request) -> Control:
     return Control(
         p.tools, p.setup.work_offset, _offsets(p), p.frame.machine_origin, reading=dialect.reading,
         most_turns=bench_of(p).most_turns(p.frame), has_y=p.frame.machine.axis("Y") is not None,
-        has_brake=(turns := p.frame.machine.axis("C")) is not None and turns.brake, bar_radius=bench_of(p).bar_radius(p.frame),
+        has_brake=(turns := p.frame.machine.axis("C")) is not None and turns.brake, bar_radius=bench_of(p).bar_radius(p.frame), c_zero=bench_of(p).c_zero(p.frame),
     )  # fmt: skip
 
 

@@ -63,6 +63,9 @@ class Bench(Protocol):
     def bar_radius(self, f: Frame) -> float:
         """Farther from the axis no metal lies, mm; 0 where nothing turns."""
 
+    def c_zero(self, f: Frame) -> float:
+        """Where C 0 of the part lies, degrees from the spindle's own mark; 0 where nothing turns."""
+
     def fits(self, dialect: Dialect) -> None:
         """Raises :class:`Unusable` for a dialect of another kind of machine."""
 

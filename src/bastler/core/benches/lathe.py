@@ -89,6 +89,10 @@ class LatheBench:
         """That of the raw stock."""
         return f.held.blank[3]
 
+    def c_zero(self, f: Frame) -> float:
+        """As the setup says."""
+        return f.held.c_zero
+
     def fits(self, dialect: Dialect) -> None:
         """A lathe's."""
         refuse(dialect, self.kind)

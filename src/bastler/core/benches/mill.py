@@ -69,6 +69,10 @@ class MillBench:
         """None is there."""
         return 0.0
 
+    def c_zero(self, f: Frame) -> float:
+        """Nothing turns."""
+        return 0.0
+
     def fits(self, dialect: Dialect) -> None:
         """A mill's."""
         refuse(dialect, self.kind)

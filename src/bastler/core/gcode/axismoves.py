@@ -22,7 +22,7 @@ COARSEST_RAD, FINEST_RAD = math.radians(15), math.radians(0.2)
 """A chord at a metre from the axis lies less than 0.002 mm off; farther out nothing is cut."""
 MOST_TURNS = 50
 """Of C in one move: more is a number that can't be meant, and moves without end."""
-SAME_RAD = 1e-9
+SAME_RAD, SAME_DEGREES = 1e-9, 0.002
 TURNING, SIDE = 1, 2
 """The planes of Z and X, and of Y and Z."""
 POLAR_LETTERS = "NGMXZUWIJKRFSTPQDLOACHrc"
@@ -37,6 +37,7 @@ class AxisMoves(LatheMoves):
         super().__init__(data, control, name)
         self._is_axis = False
         self._c = 0.0
+        self._number_0 = 0.0
         self._driven = 0
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
@@ -104,7 +105,9 @@ class AxisMoves(LatheMoves):
             if self.state.spindle:
                 self.find("axis-mode", "stop", "The spindle becomes an axis while it turns. Write M5 before.")
             self._flush_chain()
-            self._is_axis, self._axis_told, self._c = True, set(), 0.0
+            self._is_axis, self._axis_told = True, set()
+            # The spindle counts from its own mark.
+            self._c = self._number_0 = -math.radians(self.control.c_zero)
             self.state.spindle = 0
         elif what == "axis_off":
             self._leave_polar()
@@ -144,12 +147,12 @@ class AxisMoves(LatheMoves):
         self._once("axis-mode", f"The main spindle is started while it is an axis. Write {word} before.")
 
     def _angle(self, words: Mapping[str, float]) -> float:
-        """C that a line asks for, radians, as it is counted on."""
+        """C of the part that a line asks for, radians, as it is counted on."""
         self.use("CH")
         self.counted.update("CH")
         c = self._c
         if "C" in words:
-            c = math.radians(words["C"]) + (0.0 if self.state.absolute else c)
+            c = math.radians(words["C"]) + (self._number_0 if self.state.absolute else c)
         return c + math.radians(words.get("H", 0.0))
 
     def _move(self, words: dict[str, float], *, machine: bool = False) -> None:
@@ -193,8 +196,8 @@ class AxisMoves(LatheMoves):
             self._once(
                 "axis-mode", f"Moves in X and Y of the end face need the spindle as an axis. Write {word} before."
             )
-        elif on and abs(math.remainder(self._c, math.tau)) > SAME_RAD:
-            text = f"The moves in X and Y of the end face begin at C{math.degrees(self._c):g}; they count from C0. Write C0 before."
+        elif on and abs(math.remainder(self._c - self._number_0, math.tau)) > SAME_RAD:
+            text = f"The moves in X and Y of the end face begin at C{math.degrees(self._c - self._number_0):g}; they count from C0. Write C0 before."
             self.find("axis-mode", "stop", text)
         elif not on:
             self._leave_polar()
@@ -209,7 +212,8 @@ class AxisMoves(LatheMoves):
         self._polar = False
         self.letters = self._usual
         x, y, z = self.state.nose
-        self._c = math.atan2(y, x) if math.hypot(x, y) > CHORD_MM else math.remainder(self._c, math.tau)
+        turned = math.atan2(y, x) + self._number_0 if math.hypot(x, y) > CHORD_MM else self._c
+        self._c = math.remainder(turned, math.tau)
         self.state.nose = [math.hypot(x, y), 0.0, z]
 
     def _move_polar(self, words: Mapping[str, float]) -> None:
@@ -330,8 +334,12 @@ class AxisMoves(LatheMoves):
         x1, y1, z1 = s.nose = target
         if not sweep and math.dist((x0, y0, z0), (x1, y1, z1)) < SAME_RAD:
             return
-        c0 = self._c
-        self._c = c0 + math.remainder(math.atan2(y1, x1) - c0, math.tau) if math.hypot(x1, y1) > CHORD_MM else c0
+        c0, zero = self._c, self._number_0
+        self._ask_for_zero(kind)
+        turned = math.atan2(y1, x1) + zero
+        self._c = c0 + math.remainder(turned - c0, math.tau) if math.hypot(x1, y1) > CHORD_MM else c0
+        (x0, y0), (x1, y1), (cx, cy) = (_turned(p, zero) for p in ((x0, y0), (x1, y1), centre[:2]))
+        centre = (cx, cy, centre[2])
         if self._braked:
             self._ask_for_brake(self._c - c0, kind)
         self.builder.add(
@@ -373,6 +381,26 @@ class AxisMoves(LatheMoves):
             text = f"T{tool.number} ({tool.name}) isn't driven, and cuts while the spindle is an axis. Write {word} before, or correct the tool."
             self._once("axis-mode", text)
 
+    def set_c(self, words: Mapping[str, float]) -> None:
+        """C has a number where it stands, and is counted on from there."""
+        self.use("C")
+        self.counted.update("C")
+        if not self._is_axis:
+            word = self.codes.word("axis_on")
+            text = f"C{words['C']:g} is set while the main spindle is no axis. Write {word} before."
+            self._once("axis-mode", text)
+            return
+        self._number_0 = self._c - math.radians(words["C"])
+
+    def _ask_for_zero(self, kind: int) -> None:
+        """A cut while C is counted from elsewhere than from the part's zero."""
+        away = math.degrees(math.remainder(self._number_0, math.tau))
+        if kind != RAPID and abs(away) > SAME_DEGREES and "zero" not in self._axis_told:
+            self._axis_told.add("zero")
+            word, number = self.codes.word("limit_or_place"), self.control.c_zero
+            text = f"It cuts while C isn't counted from the part's C 0, which lies at {number:g}° of the spindle. Write G0 C{number:g}. and {word} C0. before."
+            self.find("axis-mode", "stop", text)
+
     def _ask_for_brake(self, swung: float, kind: int, *, across: bool = False) -> None:
         """C turns only without its brake, and is held by it while a tool cuts; not in the middle of a cut that C swings in, where it goes ``across``."""
         if self._braked and abs(swung) > SAME_RAD:
@@ -406,6 +434,8 @@ class AxisMoves(LatheMoves):
             self.find("value", "stop", text)
             c = c0 + math.fmod(c - c0, math.tau)
         swung = c - c0
+        if self._is_axis:
+            self._ask_for_zero(kind)
         self._ask_for_brake(swung, kind, across=start[:2] != end[:2])
         self._swings = kind != RAPID and (self._swings or abs(swung) > SAME_RAD)
         if math.dist(start, end) < 1e-9 and abs(swung) < 1e-12:
@@ -434,6 +464,12 @@ class AxisMoves(LatheMoves):
         way = math.hypot(r1 - r0, rises, (r0 + r1) / 2 * swung)
         counted = math.hypot(r1 - r0, rises, math.degrees(swung) * self.state.scale)
         return way / counted if way > SAME_RAD else 1.0
+
+
+def _turned(p: Sequence[float], by: float) -> tuple[float, float]:
+    """A place turned round the axis."""
+    c, s = math.cos(by), math.sin(by)
+    return (p[0] * c - p[1] * s, p[0] * s + p[1] * c) if by else (p[0], p[1])
 
 
 def pointing(tool: Tool | None, c: float) -> tuple[float, float, float]:

@@ -52,7 +52,7 @@ class Control(Struct, frozen=True):
     ``offsets``: where further work offsets lie from the setup's own one, by name (``G55``, ``G54.1 P3``).
     ``reading``: the table of its codes (:mod:`bastler.core.post.codes`). ``most_turns``:
     the speed limit of a lathe's setup, 0 if there is none. ``has_y``: a lathe's turret goes along Y; ``has_brake``: its axis C has one. ``bar_radius``: no metal of a lathe lies
-    farther from the axis.
+    farther from the axis. ``c_zero``: where C 0 of the part lies, degrees from the spindle's own mark.
     """
 
     tools: Mapping[int, Tool] = field(default_factory=dict)
@@ -65,6 +65,7 @@ class Control(Struct, frozen=True):
     has_y: bool = False
     has_brake: bool = False
     bar_radius: float = 0.0
+    c_zero: float = 0.0
 
 
 class Event(Struct, frozen=True):

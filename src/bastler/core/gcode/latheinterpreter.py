@@ -234,6 +234,8 @@ class LatheInterpreter(LatheCycles):
         elif "limit_or_place" in acts and any(a in words for a in "XZUW"):
             self._flush_chain()
             self._set_place(words)
+        elif "limit_or_place" in acts and "C" in words:
+            self.set_c(words)
         elif "unrolled_moves" in acts:
             self.switch_unrolled(words)
         elif acts & {"home", "second_home"}:

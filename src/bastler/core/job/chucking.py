@@ -82,6 +82,7 @@ FIELDS: tuple[Field, ...] = (
     Field("over_front", "Over the front", "Size", Kind.LENGTH, "How much raw metal stands in front of the finished face?", "1", Limits(0, 500), shown=lambda v: not _cast(v)),
     Field("zero_by", "Zero", "Place", Kind.CHOICE, "Where is zero along Z?", "face", shown=lambda v: not _cast(v),
           choices=(("face", "Front of the part"), ("stock", "Front of the stock"), ("jaws", "Face of the jaws"))),
+    Field("c_zero", "C 0 at spindle", "Place", Kind.ANGLE, "At which angle of the spindle, from its own mark, lies C 0 of the part?", "0", Limits(-360, 360), stand_in=0.0),
     Field("held_in", "Held in", "Cut", Kind.CHOICE, "What holds the bar?", "chuck", choices=(("chuck", "Three-jaw chuck"), ("collet", "Collet"))),
     Field("grip", "Grip", "Cut", Kind.LENGTH, "Over what length is it gripped?", suggest=_suggest_grip, limits=SIZE),
     Field("jaw_height", "Jaw height", "Cut", Kind.LENGTH, "How far do the jaws stand out from the stock, across the axis?", "25", SIZE, shown=_jawed),
@@ -190,7 +191,7 @@ def chucking(values: Values, machine: Machine, section: Section = ()) -> Chuckin
     held = Gripped(back, jaws, front, flats, radius, chuck.diameter / 2, chuck.length)
     return Chucking(
         (back, front, bore, radius), flats, bodies_of(v, held), v.get("speed_limit") or 0.8 * machine.spindle.highest,
-        v.get("clearance", 2.0), v.get("part_length"), kind, section,
+        v.get("clearance", 2.0), v.get("part_length"), kind, section, v.get("c_zero", 0.0) if machine.axis("C") is not None else 0.0,
     )  # fmt: skip
 
 

@@ -22,7 +22,8 @@ Section = tuple[tuple[tuple[float, float], ...], ...]
 class Chucking(Struct, frozen=True):
     """A lathe setup as geometry, mm, radii. ``blank``: rectangle z0, z1, bore, radius; ``bodies``: what holds it.
 
-    ``flats``: half of what the jaws grip. ``section``: the stock's half section as outlines, if it isn't the whole blank.
+    ``flats``: half of what the jaws grip. ``section``: the stock's half section as outlines, if it isn't the whole blank. ``c_zero``: where C 0 of the part lies, degrees
+    from the spindle's own mark.
     """
 
     blank: tuple[float, float, float, float]
@@ -33,6 +34,7 @@ class Chucking(Struct, frozen=True):
     part_length: float | None
     kind: str
     section: Section = ()
+    c_zero: float = 0.0
 
     @property
     def prism(self) -> FlatBar | None:

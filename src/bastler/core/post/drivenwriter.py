@@ -84,6 +84,7 @@ class DrivenWriter:
             writer.block(self.words.begin)
             self.is_axis, self.c = True, 0.0
             writer.forget()
+            self._count_from_part()
         self._turn(part)
         for surface in part.surfaces:
             self.surface, self.at = surface, [None, None, None]
@@ -94,6 +95,16 @@ class DrivenWriter:
             for move in part.moves:
                 self.move(move)
             self._leave()
+
+    def _count_from_part(self) -> None:
+        """C 0 where it lies on the part, if that isn't the spindle's own."""
+        writer = self.writer
+        away = writer.plan.frame.held.c_zero
+        if away:
+            writer.line(writer.dialect.words.rapid, self.said_c(away))
+            writer.line(self.words.c_is.format(degrees="0."))
+            writer.forget()
+            self.c = 0.0
 
     def _begin_y(self, moves: Sequence[Move]) -> None:
         """C held; Y is said anew. Arcs have the surface's plane."""
