@@ -181,3 +181,31 @@ def test_a_keyway_is_moved_to_the_end_face(open_window) -> None:  # type: ignore
     assert step.tool is not None
     assert step.tool.driven == "along"
     assert [s.on for s in step.surfaces] == ["end"]
+
+
+def test_the_zero_of_c_is_changed(open_window) -> None:  # type: ignore[no-untyped-def]
+    """Typed in the setup: the text counts C from the part, the check agrees, and the drawing has the angle to click; without an axis C nobody asks."""
+    person: Person = open_window(demo_job("handle-hub.bastler"))
+    session, setup = person.window.session, person.station("Setup")
+    person.checked()
+    assert "G50 C0." not in session.checked.program.text
+    person.window.show_station("Setup")
+    setup.form.focus_field("c_zero")
+    person.answer("45")
+    person.checked()
+    lines = session.checked.program.text.splitlines()
+    told = [i for i, line in enumerate(lines) if line.endswith("G50 C0.")]
+    assert told
+    assert all(lines[i - 1].endswith("C45.") for i in told)
+    assert person.findings() == set()
+    setup.sheet.grab()
+    tag = next(t for t in setup.sheet.tags if t.field == "c_zero")
+    setup.form.focus_field("grip")
+    person.click(setup.sheet, tag.rect.center().toPoint())
+    person.settle()
+    assert person.focus() is setup.form.rows["c_zero"].editor.widget
+    index = setup.machine.findData("small-lathe-mm")
+    setup.machine.setCurrentIndex(index)
+    setup.machine.activated.emit(index)
+    person.settle()
+    assert "c_zero" not in setup.form.rows

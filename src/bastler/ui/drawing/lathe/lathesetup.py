@@ -12,6 +12,7 @@ from bastler.core.marks import Distance
 from bastler.core.quantities import drawn
 from bastler.ui.drawing import pens
 from bastler.ui.drawing.dimensions import DimensionPainter, DimensionText
+from bastler.ui.drawing.lathe.clockview import paint_clock
 from bastler.ui.drawing.lathe.latheview import (
     area_path,
     keep_axes,
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
     from bastler.ui.sheets.setupdrawing import SetupSheet
 
 LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 150.0, 70.0
-AXES_PX = 52.0
+AXES_PX, CLOCK_PX = 52.0, 190.0
 """Room for the arrow of Z beside the bar."""
 
 
@@ -42,7 +43,8 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     low = min([z0, *(q[0] for q in points)])
     high = max([z1, *(q[0] for q in points)])
     top = max([r, *(q[1] for q in points)])
-    area = QRectF(LEFT_PX, TOP_PX, sheet.width() - LEFT_PX - RIGHT_PX, sheet.height() - TOP_PX - BOTTOM_PX)
+    below = CLOCK_PX if plan.frame.machine.axis("C") is not None else 0.0
+    area = QRectF(LEFT_PX, TOP_PX, sheet.width() - LEFT_PX - RIGHT_PX, sheet.height() - TOP_PX - BOTTOM_PX - below)
     view = sheet.looked(Projection.fit((low, high, -top, top), area), area, "zr")
     p.save()
     p.setClipRect(sheet.window_of(view) or QRectF(0, 0, sheet.width(), sheet.height()))
@@ -88,3 +90,5 @@ def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:
     sheet.tags += d.tags
     with sheet.clipped(p, view):
         paint_axes(p, view, t)
+    if below and sheet.closer == 1.0:
+        paint_clock(sheet, p, held, QRectF(LEFT_PX, sheet.height() - below, sheet.width() - 2 * LEFT_PX, below))
