@@ -112,9 +112,10 @@ class LatheBench:
         )
         held_in = "three-jaw chuck" if v.get("held_in", "chuck") == "chuck" else "collet"
         tail = (", against a stop" if v.get("stop") else "") + (", tailstock" if v.get("tailstock") else "")
+        c_zero = f"; C 0 at {show(held.c_zero)}° of the spindle" if held.c_zero else ""
         return (
             ("Bar", f"{held.said(units)} × {length} {unit_word(Kind.LENGTH, units)}"),
-            ("Zero", f"{ZERO_WORDS[v.get('zero_by', 'face')]}: the stock ends at Z {front}"),
+            ("Zero", f"{ZERO_WORDS[v.get('zero_by', 'face')]}: the stock ends at Z {front}{c_zero}"),
             ("Held in", f"{held_in}{tail}, {grip} gripped, {out} out"),
             ("Speed limit", f"{held.limit:.0f} /min with constant cutting speed"),
         )
