@@ -23,6 +23,7 @@ STEPS = {
     "slot aslant": ("slot", {**SLOT, "angle": "35", "length": "40"}),
     "wide slot": ("slot", {**SLOT, "angle": "-60", "length": "30", "width": "13"}),
     "pocket": ("pocket", {**AT, "centre_x": "-25", "centre_y": "12", "length": "22", "width": "30", "corner": "5", "depth": "3", "tool": "18"}),
+    "round pocket": ("round", {**AT, "points": "-25, 4", "diameter": "22", "depth": "3"}),
     "contour pocket": ("contour_pocket", {**AT, "contour": "leaf", "depth": "2", "tool": "18", "top": "0"}),
     "outline": ("outline", {**AT, "contour": "leaf", "side": "on", "depth": "1.5", "tool": "18", "top": "0"}),
 }  # fmt: skip

@@ -31,6 +31,11 @@ def beside(moves: Iterable[Move]) -> float:
     return max((abs(y) for _, y in level_points(moves) if y is not None), default=0.0)
 
 
+def goes_across(moves: Iterable[Move]) -> bool:
+    """Whether a tool cuts across its surface, and not just straight into it."""
+    return any(isinstance(m, Turn) or (isinstance(m, Feed) and (m.x is not None or m.y is not None)) for m in moves)
+
+
 def deepest(moves: Iterable[Move]) -> float:
     """The lowest Z that moves lead to, infinite if none says any."""
     return min((z for move in moves if (z := _bottom(move)) is not None), default=math.inf)

@@ -29,7 +29,7 @@ from bastler.core.moves import (
     TurnSpindle,
 )
 from bastler.core.planning.axisfeed import held, nearest
-from bastler.core.planning.extents import beside
+from bastler.core.planning.extents import beside, goes_across
 from bastler.core.plans.plan import StepPlan
 from bastler.core.post.dialect import DrivenWords
 from bastler.core.post.holewords import written_out
@@ -90,7 +90,7 @@ class DrivenWriter:
             self.surface, self.at = surface, [None, None, None]
             if goes_by_y(part):
                 self._begin_y(part.moves)
-            elif surface.on in ("end", "unrolled") and any(_is_level(m) for m in part.moves):
+            elif surface.on in ("end", "unrolled") and goes_across(part.moves):
                 self._begin_round(part)
             for move in part.moves:
                 self.move(move)
@@ -479,8 +479,3 @@ def goes_by_y(part: StepPlan) -> bool:
         return beside(part.moves) > ON_AXIS_MM
     by: str | None = part.answers.values.get("moved_by")
     return by == "y"
-
-
-def _is_level(move: Move) -> bool:
-    """Whether a move cuts across the surface, and not straight into it."""
-    return isinstance(move, Turn) or (isinstance(move, Feed) and (move.x is not None or move.y is not None))

@@ -29,13 +29,14 @@ ROUND_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0)
 
 
 class Carved(NamedTuple):
-    """A finished shape on a surface, promised by step number ``step`` (from 0), for a tool of a radius, mm; ``widest``: of those that work on the surface."""
+    """A finished shape on a surface, promised by step number ``step`` (from 0), for a tool of a radius, mm; ``widest``: of those that work on the surface; ``round_about``: it goes round in it."""
 
     step: int
     surface: Surface
     removal: Removal
     radius: float
     widest: float
+    round_about: bool = True
 
 
 class Spots(NamedTuple):
@@ -127,7 +128,7 @@ def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) ->
     """
     around, floor = one.surface.distance, one.surface.distance + one.removal.floor
     r = around + z
-    if isinstance(one.removal, RoundHole):
+    if isinstance(one.removal, RoundHole) and not one.round_about:
         # One place of the tool: as on a flat that faces it.
         cy = one.removal.centre[1]
         turned = (y - cy) / around

@@ -13,6 +13,7 @@ from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
 from bastler.core.geometry.surface import Surface
 from bastler.core.planning.axisfeed import NEAREST_MM, nearest
+from bastler.core.planning.extents import goes_across
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
 from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
@@ -41,7 +42,14 @@ def carved(plan: Plan) -> list[Carved]:
         for surface in s.surfaces:
             widest[surface] = max(widest.get(surface, 0.0), s.tool.radius if s.tool is not None else 0.0)
     return [
-        Carved(s.number - 1, surface, r, s.tool.radius if s.tool is not None else 0.0, widest[surface])
+        Carved(
+            s.number - 1,
+            surface,
+            r,
+            s.tool.radius if s.tool is not None else 0.0,
+            widest[surface],
+            goes_across(s.moves),
+        )
         for s in plan.cut
         for surface in s.surfaces
         for r in s.removals

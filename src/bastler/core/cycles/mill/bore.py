@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, speed_fields
+from bastler.core.cycles.base import AND_UNROLLED, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile
@@ -74,7 +74,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="bore",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=60,
     name="Bore",
     words=("bore", "boring", "bar", "hole"),

@@ -7,7 +7,7 @@ Its finished shape is what the cone leaves along the path.
 from __future__ import annotations
 
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     NOT_NEGATIVE,
     SIZE,
@@ -198,7 +198,7 @@ def _engagement(v: Values) -> tuple[float, float]:
 
 CYCLE = Cycle(
     id="chamfer",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=26,
     name="Chamfer",
     words=("chamfer", "bevel", "edge", "deburr", "contour"),

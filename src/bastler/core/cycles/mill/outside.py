@@ -14,7 +14,7 @@ from msgspec.structs import replace
 
 from bastler.core.cycles import channeling, feedfields, widechannel
 from bastler.core.cycles.base import (
-    EVERY_SURFACE,
+    AND_UNROLLED,
     LONG,
     NOT_NEGATIVE,
     PASS,
@@ -409,7 +409,7 @@ def _is(shape: str) -> Shown:
 
 CYCLE = Cycle(
     id="outside",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=15,
     name="Outside",
     words=("outside", "outline", "boss", "contour", "profile", "edge"),

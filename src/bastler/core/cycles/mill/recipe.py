@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, SubStep, no_moves
+from bastler.core.cycles.base import AND_UNROLLED, SIZE, Cycle, Pick, SubStep, no_moves
 from bastler.core.fields import Field, Suggestion, Values, typed_text
 from bastler.core.marks import Mark
 from bastler.core.planning.work import Work
@@ -224,7 +224,7 @@ def _problems(v: Values, _: Work) -> list[Problem]:
 
 CYCLE = Cycle(
     id="recipe",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=30,
     name="Hole recipe",
     words=("m6", "m8", "thread", "tapped", "fit", "screw", "holes", "recipe"),

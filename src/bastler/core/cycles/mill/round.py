@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from bastler.core.cycles import holes, pocketing, pocketproblems
-from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, climbs
+from bastler.core.cycles.base import AND_UNROLLED, SIZE, Cycle, Pick, climbs
 from bastler.core.cycles.pocketing import Size, left_on
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.geometry.placement import Placement
@@ -92,7 +92,7 @@ def _sample(pick: Pick, w: Work) -> dict[str, str]:
 
 CYCLE = Cycle(
     id="round",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=25,
     name="Round pocket",
     words=("round", "circle", "pocket", "bore", "counterbore", "circular"),

@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 
 from bastler.core.cycles import holes
-from bastler.core.cycles.base import EVERY_SURFACE, SIZE, Cycle, Pick, SubStep, climbs, speed_fields
+from bastler.core.cycles.base import AND_UNROLLED, SIZE, Cycle, Pick, SubStep, climbs, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
 from bastler.core.marks import Mark
 from bastler.core.moves import Feed, Move, Rapid, Turn
@@ -187,7 +187,7 @@ def _suggest_hand(v: Values, _: Work) -> Suggestion:
 
 CYCLE = Cycle(
     id="threadmill",
-    on_surfaces=EVERY_SURFACE,
+    on_surfaces=AND_UNROLLED,
     rank=67,
     name="Thread mill",
     words=("thread", "mill", "helix", "m10", "screw"),
