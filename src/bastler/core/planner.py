@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from types import MappingProxyType
 
 from msgspec import Struct
@@ -28,6 +28,7 @@ from bastler.core.planning.placing import moved_along, placed
 from bastler.core.planning.work import Work
 from bastler.core.plans.plan import Plan, StepPlan, what_it_asks
 from bastler.core.problems import Problem
+from bastler.core.quantities import Units
 from bastler.core.tooling.machines import kind_of
 
 Known = Mapping[str, tuple[Values, tuple[Problem, ...]]]
@@ -83,9 +84,16 @@ def _in_order(
             one = _with_ways(one, ways)
         planned[i] = one
         if one.ready:
-            work = work.renewed(start) if one.cycle.renews else work.after(one.removals, one.cleared, one.surfaces)
+            work = work.renewed(start) if one.cycle.renews else _cut(work, one)
             ready.append(i)
     return [planned[i] for i in range(len(setup.steps))], ready
+
+
+def _cut(work: Work, one: StepPlan) -> Work:
+    """The stock after a step; each of a repetition's has its own surface."""
+    for part in one.parts or (one,):
+        work = work.after(part.removals, part.cleared, part.surfaces)
+    return work
 
 
 def _with_ways(one: StepPlan, ways: tuple[Problem, ...]) -> StepPlan:
@@ -128,10 +136,10 @@ def _planned(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     return one
 
 
-def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
-    """A step planned. A fault in its own functions is that step's problem; the rest of the job goes on."""
+def _plan_step(step: Step, number: int, work: Work, moves: bool, where: Placement | None = None) -> StepPlan:
+    """A step planned, and put ``where`` a copy is wanted. A fault in its own functions is that step's problem; the rest of the job goes on."""
     try:
-        return _plan_sound(step, number, work, moves)
+        return _plan_sound(step, number, work, moves, where)
     except Exception as error:
         faults.record(error, f"step {number}, {step.cycle}")
         cycle = cycles()[step.cycle]
@@ -140,12 +148,13 @@ def _plan_step(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
         return StepPlan(step, number, cycle, wrong, work, (), ())
 
 
-def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
+def _plan_sound(step: Step, number: int, work: Work, moves: bool, where: Placement | None) -> StepPlan:
     cycle = cycles()[step.cycle]
     if not is_at_home(cycle, work.machine):
         return _misfit(step, number, cycle, work)
     seen = BENCHES[work.machine.kind].seen(cycle, step.values, work)
-    cycle, whole, work, surfaces = seen.cycle, work, seen.work, seen.surfaces
+    cycle, whole, there, surfaces = seen.cycle, work, seen.work, seen.surfaces
+    work = there.seen_from(where) if where is not None else there
     answers = cycle.answers(step.values, work)
     if seen.points is not None:
         answers = answers.with_problems((*answers.problems, *pointing_problems(seen.points, answers.values)))
@@ -153,26 +162,30 @@ def _plan_sound(step: Step, number: int, work: Work, moves: bool) -> StepPlan:
     if cycle.repeat is not None:
         return _plan_repeat(step, number, cycle, answers, work, wanted)
     if cycle.expand is not None:
-        return _plan_recipe(step, number, answers, seen, whole, wanted)
+        return _plan_recipe(step, number, answers, seen, whole, wanted, where)
     try:
         removals = cycle.removals(cycle.drawable(answers), work)
     except (Unanswered, ArithmeticError, ValueError):
         removals = ()
+    if where is not None:
+        removals = tuple(r.placed(where) for r in removals)
     for surface in surfaces[:1] if not answers.missing else ():
-        beyond = beyond_problems(surface, removals, answers.values, work, cycle.fields)
+        beyond = beyond_problems(surface, removals, answers.values, there, cycle.fields)
         answers = answers.with_problems((*answers.problems, *beyond))
     ways = tuple(cycle.ways(answers.values, work)) if wanted and cycle.ways is not None else ()
     wanted = wanted and not any(p.blocks for p in ways)
     planned = tuple(cycle.plan(answers.values, work)) if wanted else ()
     if cycle.metal is not None and planned:
         planned = at_the_edge(planned, answers.values.tool.radius, cycle.metal(answers.values), work.machine.feed_limit)
+    if where is not None:
+        planned = tuple(placed(planned, where))
     for surface in surfaces[:1]:
-        planned, more = on_its_surface(surface, planned, answers.values, work)
+        planned, more = on_its_surface(surface, planned, answers.values, there)
         ways += more
     cleared = cycle.clears(answers.values, work) if cycle.clears is not None and answers.complete else ()
     one = StepPlan(
-        step, number, cycle, answers, work, removals, _left(answers, planned), cleared=cleared, surfaces=surfaces
-    )
+        step, number, cycle, answers, work, removals, _left(answers, planned), where=where, cleared=cleared, surfaces=surfaces
+    )  # fmt: skip
     return _with_ways(one, ways) if ways else one
 
 
@@ -188,9 +201,11 @@ def _left(answers: Answers, moves: tuple[Move, ...]) -> tuple[Move, ...]:
     return (*moves, Retract()) if moves and answers.values.get("retreat") == "top" else moves
 
 
-def _plan_recipe(step: Step, number: int, answers: Answers, seen: Seen, whole: Work, wanted: bool) -> StepPlan:
+def _plan_recipe(
+    step: Step, number: int, answers: Answers, seen: Seen, whole: Work, wanted: bool, where: Placement | None
+) -> StepPlan:
     """A recipe: its single steps planned one after another in the ``whole`` stock; what is wrong with one is wrong with the recipe."""
-    cycle, work = seen.cycle, seen.work
+    cycle, work = seen.cycle, seen.work.seen_from(where) if where is not None else seen.work
     assert cycle.expand is not None
     where_on = {key: step.values[key] for key in ON_SURFACE if key in step.values} if seen.surfaces else {}
     try:
@@ -202,18 +217,20 @@ def _plan_recipe(step: Step, number: int, answers: Answers, seen: Seen, whole: W
     then = whole
     for single in singles:
         values = {**where_on, **single.values}
-        part = _plan_step(Step(id=step.id, cycle=single.cycle, name=single.name, values=values), number, then, wanted)
+        part = _plan_step(
+            Step(id=step.id, cycle=single.cycle, name=single.name, values=values), number, then, wanted, where
+        )
         parts.append(part)
         then = then.after(part.removals, on=part.surfaces)
-        where = single.field if single.field not in answers.hidden else "tool"
-        problems += [p.at(where) for p in part.answers.problems]
+        field = single.field if single.field not in answers.hidden else "tool"
+        problems += [p.at(field) for p in part.answers.problems]
         if part.answers.missing and not answers.missing:
-            problems.append(Problem(where, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
+            problems.append(Problem(field, f"{part.cycle.name} {part.title}: {what_it_asks(part)}"))
     judged = answers.with_problems(problems)
     removals = tuple(r for p in parts for r in p.removals)
     if parts:
         parts[-1] = replace(parts[-1], moves=_left(answers, parts[-1].moves))
-    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), surfaces=seen.surfaces)
+    return StepPlan(step, number, cycle, judged, work, removals, (), tuple(parts), where, surfaces=seen.surfaces)
 
 
 def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: Work, wanted: bool) -> StepPlan:
@@ -227,7 +244,7 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
         if not places:
             at = next(f.key for f in cycle.fields if f.key in ("points", "pitch"))
             problems.append(Problem(at, "All places are where the steps already are. Give another one."))
-        for source in answers.values.steps:
+        for source in answers.values.steps if places else ():
             original = _plan_step(source, number, work, False)
             # Of the half section its own metal is gone by now: only what it asks counts.
             along = any(isinstance(where, Along) for where in places)
@@ -247,6 +264,9 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
                     )
                 )
                 continue
+            if wrong := _not_along(original, places):
+                problems.append(wrong)
+                continue
             copies = []
             for where in places:
                 if isinstance(where, Along):
@@ -263,37 +283,53 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
     return _with_ways(one, tuple(ways)) if ways else one
 
 
+def _not_along(original: StepPlan, places: Sequence[Placement | Along]) -> Problem | None:
+    """Why a step of a lathe can't be done again along or round the axis."""
+    along = [p for p in places if isinstance(p, Along)]
+    if not along:
+        return None
+    if not original.surfaces and any(p.by == 0 for p in along):
+        return Problem("pitch", f"{original.full_name} is turned, and the same all round. Give a pitch along the axis.")
+    if original.surfaces and original.surfaces[0].on == "end" and any(p.by for p in along):
+        text = f"{original.full_name} is on the end face, which lies nowhere else along the axis. Give a pitch of 0, and an angle."
+        return Problem("pitch", text)
+    return None
+
+
 def _placed(original: StepPlan, source: Step, where: Placement, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
     """A step done again: planned as seen from its own place, and put where it is wanted; the stock afterwards."""
-    seen = then.seen_from(where)
     values = frozen(original.cycle.fields, original.answers, then.units)
-    plan_there = _plan_step(source.changed(values=values), original.number, seen, wanted)
-    own = elsewhere(original.cycle.fields, plan_there.answers.values, values, where, then.units)
+    return _put(original.number, source.changed(values=values), where, then, wanted)
 
-    def put(one: StepPlan, typed: dict[str, str]) -> StepPlan:
-        removals = tuple(r.placed(where) for r in one.removals)
-        parts = tuple(
-            put(p, elsewhere(p.cycle.fields, p.answers.values, dict(p.step.values), where, then.units))
-            for p in one.parts
-        )
-        return replace(
-            one,
-            step=one.step.changed(values=typed),
-            removals=removals,
-            moves=tuple(placed(one.moves, where)),
-            where=where,
-            parts=parts,
-        )
 
-    one = put(plan_there, own)
-    return one, then.after(one.removals)
+def _put(number: int, source: Step, where: Placement, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
+    there = _plan_step(source, number, then, wanted, where)
+    return _typed_there(there, where, then.units), _cut(then, there)
+
+
+def _typed_there(one: StepPlan, where: Placement, units: Units) -> StepPlan:
+    """A copy with the answers that a person would type for it."""
+    typed = elsewhere(one.cycle.fields, one.answers.values, dict(one.step.values), where, units)
+    parts = tuple(_typed_there(p, where, units) for p in one.parts)
+    return replace(one, step=one.step.changed(values=typed), parts=parts)
 
 
 def _along(original: StepPlan, source: Step, where: Along, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
-    """A turned step done again further along the axis: planned in the stock as it looks from there."""
+    """A step of a lathe done again further along the axis, or round it."""
     values = frozen(original.cycle.fields, original.answers, then.units)
+    if original.surfaces:
+        return _milled_along(original, source.changed(values=values), where, then, wanted)
     seen = replace(then, chucked=then.lathe.moved(-where.by))
     there = _plan_step(source.changed(values=values), original.number, seen, wanted)
     cleared = tuple(c.moved(where.by) for c in there.cleared)
     one = replace(there, moves=tuple(moved_along(there.moves, where.by)), cleared=cleared)
     return one, then.after((), cleared)
+
+
+def _milled_along(original: StepPlan, source: Step, where: Along, then: Work, wanted: bool) -> tuple[StepPlan, Work]:
+    """A driven tool's step: round the axis an end face turns in itself, and a side is another one; along it goes only a side."""
+    if original.surfaces[0].on == "end":
+        return _put(original.number, source, Placement(angle=where.turned), then, wanted)
+    angle = f"{original.surfaces[0].angle + where.turned:g}"
+    source = source.changed(values={**source.values, "at_angle": angle})
+    return _put(original.number, source, Placement((where.by, 0.0)), then, wanted)

@@ -12,9 +12,10 @@ SAME = 1e-9
 
 
 class Along(Struct, frozen=True):
-    """On a lathe: ``by`` mm further along Z."""
+    """On a lathe: ``by`` mm further along Z, and ``turned`` degrees round the axis."""
 
     by: float
+    turned: float = 0.0
 
 
 class Placement(Struct, frozen=True):

@@ -38,7 +38,8 @@ WORDS = {
 def carved(plan: Plan) -> list[Carved]:
     """What the steps of driven tools promise."""
     widest: dict[Surface, float] = {}
-    for s in plan.cut:
+    cut = [part for s in plan.cut for part in s.parts or (s,)]
+    for s in cut:
         for surface in s.surfaces:
             widest[surface] = max(widest.get(surface, 0.0), s.tool.radius if s.tool is not None else 0.0)
     return [
@@ -50,7 +51,7 @@ def carved(plan: Plan) -> list[Carved]:
             widest[surface],
             goes_across(s.moves),
         )
-        for s in plan.cut
+        for s in cut
         for surface in s.surfaces
         for r in s.removals
         if not r.wanted
