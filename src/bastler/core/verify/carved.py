@@ -5,7 +5,7 @@ Where a ray enters or leaves metal is a place of the cut surface, exact to round
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import NamedTuple
 
 import numpy as np
@@ -25,7 +25,9 @@ HAIR_MM = 2e-3
 """Thinner metal on a ray is rounding."""
 RIDGE_SHARE = 0.75
 """Ways of a tool lie at most twice this share of its radius apart."""
-ROUND_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0)
+ROUND_SHARES, FINE_SHARES = (-1.0, -0.5, 0.0, 0.5, 1.0), np.linspace(-1.0, 1.0, 41)
+"""How far round a place may be taken between what the shape says and where a straight cylinder goes; the finer for the few that the coarser don't explain."""
+PROFILE_STEPS = 200
 
 
 class Carved(NamedTuple):
@@ -135,15 +137,31 @@ def _within_unrolled(one: Carved, x: Floats, y: Floats, z: Floats, by: float) ->
         depth = np.asarray(one.removal.depth(x, cy + r * np.sin(turned)))
         over = r * np.cos(turned) - floor - by
         return np.asarray((depth >= by) & (over >= np.asarray(one.removal.rise(np.maximum(depth, 0.0)))))
-    edge = around * np.arcsin(np.minimum(one.radius / np.maximum(r, one.radius), 1.0)) - one.radius
-    depths = [np.asarray(one.removal.depth(x, y + share * edge)) for share in ROUND_SHARES]
+    wide = _radius_at(one, r - floor)
+    edge = around * np.arcsin(np.minimum(wide / np.maximum(r, wide), 1.0)) - wide
+
+    def depth_at(shares: Sequence[float] | Floats, k: NDArray[np.intp]) -> list[Floats]:
+        return [np.asarray(one.removal.depth(x[k], y[k] + share * edge[k])) for share in shares]
+
     if by < 0:
-        depth = np.max(depths, axis=0)
-        return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0)))))
-    depth = np.min(depths, axis=0)
+        inside = np.zeros(len(x), bool)
+        for shares in (ROUND_SHARES, FINE_SHARES):
+            k = np.flatnonzero(~inside)
+            depth = np.max(depth_at(shares, k), axis=0)
+            rise = np.asarray(one.removal.rise(np.maximum(depth, 0.0)))
+            inside[k] = (depth >= by) & (r[k] - floor - by >= rise)
+        return inside
+    depth = np.min(depth_at(ROUND_SHARES, np.arange(len(x))), axis=0)
     # Between two ways of its middle it leaves a ridge no higher than beside a wall.
     beside = np.hypot(floor, np.clip(one.widest - depth, RIDGE_SHARE * one.widest, one.widest)) - floor
     return np.asarray((depth >= by) & (r - floor - by >= np.asarray(one.removal.rise(np.maximum(depth, 0.0))) + beside))
+
+
+def _radius_at(one: Carved, height: Floats) -> Floats:
+    """How wide the tool of a shape is at heights over its end, mm."""
+    away = np.linspace(0.0, one.radius, PROFILE_STEPS)
+    rise = np.asarray(one.removal.rise(away))
+    return np.asarray(one.radius - np.interp(height, rise[::-1], away[::-1]))
 
 
 def too_deep(cut: Spots, promised: list[Carved]) -> Spots:
