@@ -25,6 +25,7 @@ from bastler.ui.drawing.lathe.latheview import (
     paint_tool,
     threads_of,
 )
+from bastler.ui.drawing.lathe.milledsection import paint_milled
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.session import Session
 from bastler.ui.theme.tokens import DAY, Theme
@@ -108,6 +109,8 @@ class LatheMoment(QWidget):
         if checked is not None and self.at is not None:
             now = self._step_now()
             for one in plan.steps:
+                if one.step.on and one.number - 1 < now:
+                    paint_milled(p, view, t, one, self.stock, pens.tint(t.paper, 1.0))
                 if one.number - 1 <= now:
                     for thread in threads_of(one):
                         paint_thread(p, view, t, thread)

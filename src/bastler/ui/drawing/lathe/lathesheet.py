@@ -33,7 +33,8 @@ from bastler.ui.drawing.lathe.latheview import (
     side_of,
     threads_of,
 )
-from bastler.ui.drawing.lathe.surfaceview import bounds_of, paint_holes, paint_surface, section_marks, two_views
+from bastler.ui.drawing.lathe.milledsection import paint_milled
+from bastler.ui.drawing.lathe.surfaceview import bounds_of, paint_surface, section_marks, two_views
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
@@ -115,12 +116,15 @@ def _half_section(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | 
         if one.step.on and one.number <= number:
             for thread in threads_of(one):
                 paint_thread(p, view, t, thread)
+    for one in plan.steps:
+        if one.step.on and one.number <= number:
+            mine = one is step
+            fill = pens.tint(hue(sheet.session.colours.slot(one.step.id)), 0.5) if mine else pens.tint(t.paper, 1.0)
+            paint_milled(p, view, t, one, stock, fill)
     if step is not None and step.step.on:
         for c in step.cleared:
             if c.thread is None:
                 paint_cut(p, view, c.area, sheet.session.colours.slot(step.step.id), strong=not c.wanted)
-        if step.surfaces:
-            paint_holes(sheet, p, view, step)
     p.restore()
     with sheet.clipped(p, view):
         paint_axis(p, view, t, z0, z1)

@@ -1,4 +1,4 @@
-"""A surface of a turned part as one looks at it: the end face, or the outside with Z to the right; and what is milled there, cut open in the half section."""
+"""A surface of a turned part as one looks at it: the end face, or the outside with Z to the right."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPainterPath
 
 from bastler.core.geometry.halfsection import Area
-from bastler.core.geometry.shapes import Box, Removal, RoundHole
 from bastler.core.geometry.surface import Surface
 from bastler.core.job.held import Chucking
 from bastler.core.marks import Distance, Mark
@@ -21,16 +20,11 @@ from bastler.ui.drawing.features import paint_crosses, paint_dimensions, paint_o
 from bastler.ui.drawing.lathe.latheview import area_path, edges_of, extent, open_path, seen_outside
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
-from bastler.ui.theme.tokens import hue
 
 if TYPE_CHECKING:
-    from bastler.core.planning.work import Work
     from bastler.ui.drawing.dimensions import DimensionText
     from bastler.ui.sheets.sheet import Sheet
 
-CHORDS = 24
-LINE_POINTS = 240
-ON_AXIS_MM = 1e-6
 DEGREES = (15.0, 30.0, 45.0, 90.0, 180.0, 360.0)
 LEAST_STEP_PX, DEGREE_PX = 26.0, 8.0
 """Lines of C are at least so far apart, and their angles stand so far beside them."""
@@ -201,64 +195,6 @@ def _unrolled(sheet: Sheet, p: QPainter, view: Projection, surface: Surface, sto
         text = f"{show(k * step % 360.0, Kind.ANGLE)}°"
         wide = QFontMetricsF(font()).horizontalAdvance(text)
         sheet.texts.write(p, text, QPointF(box.left() + wide / 2 + DEGREE_PX, at.y() - DEGREE_PX), t.soft_ink, font())
-
-
-def paint_holes(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan) -> None:
-    """What a step takes on its surface, as the half section through it shows it above the axis."""
-    t, surface = sheet.theme, step.surfaces[0]
-    p.setPen(pens.edge(t.ink))
-    p.setBrush(pens.tint(hue(sheet.session.colours.slot(step.step.id)), 0.5))
-    drawn: set[tuple[float, ...]] = set()
-    for one in step.removals:
-        cut = (
-            _hole(one, surface, step.work.block) if isinstance(one, RoundHole) else _along_line(one, surface, step.work)
-        )
-        for outline in cut:
-            key = tuple(round(c, 3) for q in outline for c in q)
-            if key not in drawn:
-                drawn.add(key)
-                p.drawPath(
-                    area_path(view, shapely.intersection(shapely.Polygon(outline).buffer(0.0), step.work.lathe.stock))
-                )
-
-
-Outline = list[tuple[float, float]]
-
-
-def _along_line(one: Removal, surface: Surface, work: Work) -> list[Outline]:
-    """What a shape takes along the line through its middle: out from the axis on the end face, along it on the outside; as (z, r)."""
-    x0, x1, y0, y1 = one.bounds()
-    x, y = (x0 + x1) / 2, (y0 + y1) / 2
-    away = math.hypot(x, y)
-    c, s = (x / away, y / away) if away > ON_AXIS_MM else (1.0, 0.0)
-    low, high = (0.0, work.block.x1) if surface.on == "end" else (max(x0, work.block.x0), min(x1, work.block.x1))
-    runs: list[list[tuple[float, float]]] = [[]]
-    for k in range(LINE_POINTS + 1):
-        at = low + (high - low) * k / LINE_POINTS
-        depth = float(one.depth(at * c, at * s) if surface.on == "end" else one.depth(at, y))
-        if depth >= 0:
-            runs[-1].append((at, one.floor + float(one.rise(depth))))
-        elif runs[-1]:
-            runs.append([])
-    top = work.block.z1
-    rings = [[*run, (run[-1][0], top), (run[0][0], top)] for run in runs if len(run) > 1]
-    return [[_seen_at(q, surface) for q in ring] for ring in rings]
-
-
-def _seen_at(q: tuple[float, float], surface: Surface) -> tuple[float, float]:
-    """A place along the surface, and over it, in the half section."""
-    across, z = q
-    return (z, across) if surface.on == "end" else (across, surface.distance + z)
-
-
-def _hole(one: RoundHole, surface: Surface, block: Box) -> list[Outline]:
-    """A hole cut through its middle, as (z, r)."""
-    top, profile = block.z1, one.profile
-    half = [(profile.radius_at(h), one.tip + h) for h in (k * profile.tip_length / CHORDS for k in range(CHORDS + 1))]
-    half = [(0.0, one.tip), *half, (profile.radius, top)]
-    middle = math.hypot(*one.centre) if surface.on == "end" else one.centre[0]
-    ring = [(middle + r, z) for r, z in half] + [(middle - r, z) for r, z in reversed(half)]
-    return [[_seen_at(q, surface) for q in ring]]
 
 
 def section_marks(marks: list[Mark], surface: Surface) -> list[Distance]:
