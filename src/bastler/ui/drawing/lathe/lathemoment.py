@@ -103,14 +103,14 @@ class LatheMoment(QWidget):
         if off is not None:
             p.setOpacity(PARTED_OPACITY)
             paint_part(p, view, t, off)
+            self._milled(p, view, off)
             p.setOpacity(1.0)
         paint_part(p, view, t, self.stock)
+        self._milled(p, view, self.stock)
         paint_flats(p, view, t, self.stock, held.prism)
         if checked is not None and self.at is not None:
             now = self._step_now()
             for one in plan.steps:
-                if one.step.on and one.number - 1 < now:
-                    paint_milled(p, view, t, one, self.stock, pens.tint(t.paper, 1.0))
                 if one.number - 1 <= now:
                     for thread in threads_of(one):
                         paint_thread(p, view, t, thread)
@@ -125,6 +125,15 @@ class LatheMoment(QWidget):
             p.setBrush(pens.tint(t.stop, 0.2))
             p.drawEllipse(spot, 11.0, 11.0)
         p.end()
+
+    def _milled(self, p: QPainter, view: Projection, metal: Area) -> None:
+        """What driven tools took of it in the steps before this moment's."""
+        if self.session.checked is None or self.at is None:
+            return
+        now = self._step_now()
+        for one in self.session.plan.steps:
+            if one.step.on and one.number - 1 < now:
+                paint_milled(p, view, self.theme, one, metal, pens.tint(self.theme.paper, 1.0))
 
     def _step_now(self) -> int:
         """The index of the last step that the piece at the moment shown has seen."""
