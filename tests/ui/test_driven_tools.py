@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QMenu
 
 from bastler.core.demo import demo_job
 from bastler.core.gcode.motion import FEED
+from bastler.ui.benches import window_bench
 from bastler.ui.drawing.lathe.surfaceview import bounds_of
 from tests.hub import hub
 from tests.ui.conftest import Person
@@ -93,6 +96,13 @@ def test_the_check_shows_c_and_the_milled_part(person: Person) -> None:
     QApplication.processEvents()
     assert not check.readings["C"].isHidden()
     assert check.readings["Spindle"].text().startswith("driven ")
+    # In the solid the part has swung by C, and the tool stands over it as at the machine.
+    pose = window_bench(session.plan).pose(m, move, 1.0)
+    x, y, z = m.end[move]
+    assert pose is not None
+    assert (pose.along, math.radians(pose.swung)) == ("Z", pytest.approx(float(m.c1[move])))
+    assert pose.at == pytest.approx((z, 0.0, math.hypot(x, y)), abs=0.01)
+    assert window_bench(session.plan).pose(m, 0, 1.0) is None
     session.set_time(0.0)
     QApplication.processEvents()
     assert check.readings["C"].isHidden()

@@ -13,7 +13,7 @@ from bastler.core.geometry.halfsection import Area, box, polygon
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, Units, show
 from bastler.core.verify.pictures import SectionPicture, section
-from bastler.ui.benches.windowbench import Box, Place
+from bastler.ui.benches.windowbench import Box, Place, Pose
 from bastler.ui.drawing.lathe import lathesheet
 from bastler.ui.drawing.lathe.lathesetup import paint_chucking
 from bastler.ui.drawing.lathe.latheview import extent
@@ -38,6 +38,7 @@ JAWS_SHOWN_MM = 8.0
 BELOW_AXIS = 0.25
 """How much of a bar below its axis is seen beside a contour, as a share of its radius."""
 AXES_MM = 0.001
+HALF = 0.5
 
 
 class LatheWindow:
@@ -84,12 +85,10 @@ class LatheWindow:
 
     def told(self, motion: Motion, move: int, share: float) -> tuple[tuple[str, float, Kind], ...]:
         """X as a diameter; C where the spindle is an axis."""
-        x, y, z = motion.at(move, share)
+        x, _, z = motion.at(move, share)
         if not motion.driver[move]:
             return (("X", 2 * x, Kind.LENGTH), ("Z", z, Kind.LENGTH))
-        c = motion.c0[move] + (motion.c1[move] - motion.c0[move]) * share
-        # Of the axes, not of the part, which has turned by C: beyond the axis X is below zero.
-        across, aside = x * math.cos(c) + y * math.sin(c), y * math.cos(c) - x * math.sin(c)
+        across, aside, c = _by_axes(motion, move, share)
         there = (("Y", aside, Kind.LENGTH),) if _goes_aside(motion, int(motion.tool[move])) else ()
         return (("X", 2 * across, Kind.LENGTH), *there, ("Z", z, Kind.LENGTH), ("C", math.degrees(c), Kind.ANGLE))
 
@@ -139,6 +138,14 @@ class LatheWindow:
         else:
             _send(pane, scene_of(area, cleared, _bodies(plan), off, len(HUES), plan.frame.held.prism))
 
+    def pose(self, motion: Motion, move: int, share: float) -> Pose | None:
+        """A driven tool, over the part that has swung by C."""
+        if not motion.driver[move]:
+            return None
+        across, aside, c = _by_axes(motion, move, share)
+        along = "X" if motion.axis[move, 2] > HALF else "Z"
+        return Pose((motion.at(move, share)[2], -aside, across), along, math.degrees(c))
+
     def marker(self, at: Place) -> Place:
         """Along the spindle and up."""
         return (at[2], 0.0, at[0] / 2)
@@ -167,6 +174,13 @@ class LatheWindow:
         else:
             mesh = scene_of(picture.stock, cleared, [], picture.fallen, len(HUES), picture.prism)
         scene.set_mesh(mesh, list(HUES), DAY.stock, DAY.accent_fill)
+
+
+def _by_axes(motion: Motion, move: int, share: float) -> tuple[float, float, float]:
+    """X (a radius), Y and C (radians) of the axes, not of the part, which has turned by C: beyond the axis X is below zero."""
+    x, y, _ = motion.at(move, share)
+    c = float(motion.c0[move] + (motion.c1[move] - motion.c0[move]) * share)
+    return x * math.cos(c) + y * math.sin(c), y * math.cos(c) - x * math.sin(c), c
 
 
 def _bodies(plan: Plan) -> list[Area]:

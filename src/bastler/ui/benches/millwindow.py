@@ -10,7 +10,7 @@ from PyQt6.QtGui import QPainter
 
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, Units, show
-from bastler.ui.benches.windowbench import Box, Place
+from bastler.ui.benches.windowbench import Box, Place, Pose
 from bastler.ui.drawing.mill import millsheet
 from bastler.ui.drawing.mill.millsetup import paint_clamping
 from bastler.ui.theme.tokens import DAY, HUES
@@ -118,6 +118,10 @@ class MillWindow:
             return
         held = cells(pane.held)[0] if pane.held is not None else None
         _send(pane, picture.grid, heights, ("steps", cut_by, pane.slots_of_moves(checked), held, len(HUES)))
+
+    def pose(self, motion: Motion, move: int, share: float) -> Pose | None:
+        """Upright."""
+        return Pose(motion.at(move, share))
 
     def marker(self, at: Place) -> Place:
         """As it is."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Protocol
+from typing import TYPE_CHECKING, NamedTuple, Protocol
 
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainter
@@ -26,6 +26,14 @@ if TYPE_CHECKING:
 
 Place = tuple[float, float, float]
 Box = tuple[float, float, float, float]
+
+
+class Pose(NamedTuple):
+    """A tool in the scene: its tip's place, along which axis it stands (``Z`` or ``X``), and how far the part has swung, degrees."""
+
+    at: Place
+    along: str = "Z"
+    swung: float = 0.0
 
 
 class WindowBench(Protocol):
@@ -85,6 +93,9 @@ class WindowBench(Protocol):
 
     def send_stock(self, pane: SolidPane, checked: Checked, state: State) -> None:
         """The stock in a state of the check."""
+
+    def pose(self, motion: Motion, move: int, share: float) -> Pose | None:
+        """The tool at ``share`` of a move; ``None`` if it is none that a solid of revolution shows."""
 
     def marker(self, at: Place) -> Place:
         """The place of a finding in the scene."""

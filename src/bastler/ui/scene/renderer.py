@@ -117,6 +117,7 @@ class Renderer:
         self.data: vtkPolyData | None = None
         self.paths: list[vtkActor] = []
         self.tool = vtkActor()
+        self._turned = 0.0
         self.marker = vtkActor()
         self.fixture: list[vtkActor] = []
         self.axes: list[vtkActor] = []
@@ -155,6 +156,7 @@ class Renderer:
         mapper.SetInputData(self.data)
         self.stock = vtkActor()
         self.stock.SetMapper(mapper)
+        self.stock.SetOrientation(self._turned, 0.0, 0.0)
         look = self.stock.GetProperty()
         look.SetAmbient(0.32)
         look.SetDiffuse(0.80)
@@ -162,6 +164,11 @@ class Renderer:
         look.SetSpecularPower(18)
         look.SetInterpolationToPhong()
         self.renderer.AddActor(self.stock)
+
+    def set_turned(self, degrees: float) -> None:
+        """The part, swung by its axis C: about X of the scene, the other way."""
+        self._turned = -degrees
+        self.stock.SetOrientation(self._turned, 0.0, 0.0)
 
     def set_bounds(self, bounds: Bounds) -> None:
         """What the standard views fit: x0, x1, y0, y1, z0, z1."""
@@ -249,14 +256,16 @@ class Renderer:
         self.marker.PickableOff()
 
     def set_tool(
-        self, silhouette: list[tuple[float, float]] | None, at: tuple[float, float, float], colours: tuple[str, str, float]
+        self, silhouette: list[tuple[float, float]] | None, at: tuple[float, float, float], colours: tuple[str, str, float], along: str = "Z"
     ) -> None:  # fmt: skip
-        """The tool as a solid of revolution with its tip at ``at``; ``None`` hides it."""
+        """The tool as a solid of revolution about Z, or X, with its tip at ``at``; ``None`` hides it."""
         self.renderer.RemoveActor(self.tool)
         if silhouette is None:
             return
         corners, normals = _revolved(np.array(silhouette, float))
         shade = corners[:, :, 2].max(axis=1) <= colours[2] + 1e-9
+        if along == "X":
+            corners, normals = (np.stack([q[..., 2], q[..., 1], -q[..., 0]], axis=-1) for q in (corners, normals))
         data = _quads(corners + np.array(at), normals)
         table = np.array([[round(c * 255) for c in rgb(one)] for one in colours[:2]], np.uint8)
         _colours(data, table[shade.astype(int)])

@@ -17,7 +17,9 @@ from bastler.core.verify.mesh import Mesh, mesh_of
 from bastler.ui.scene.labels import Heights, Labels, labels_of
 
 OPENED = -2
-SETTERS = {word: f"set_{word}" for word in ("bounds", "background", "fixture", "paths", "axes", "tool", "marker")}
+SETTERS = {
+    word: f"set_{word}" for word in ("bounds", "background", "fixture", "paths", "axes", "tool", "turned", "marker")
+}
 """Methods of the renderer by the word of a message; the others have its name."""
 SEAM_CELLS = 0.03
 """Faces are drawn this much larger, so that no light shows through where large and small ones meet."""

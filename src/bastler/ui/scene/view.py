@@ -14,10 +14,24 @@ from bastler.ui.worker import Worker
 
 CLICK_PX = 4
 SCENE = frozenset(
-    {"background", "bounds", "fixture", "axes", "stock", "mesh", "section", "paths", "tool", "marker", "view", "resize"}
+    {
+        "background",
+        "bounds",
+        "fixture",
+        "axes",
+        "stock",
+        "mesh",
+        "section",
+        "paths",
+        "tool",
+        "turned",
+        "marker",
+        "view",
+        "resize",
+    }
 )
 """What makes the scene, of each the last one; a process that is started anew gets them all. (How it was turned since is lost.)"""
-NEWEST = frozenset({"stock", "tool", "resize", "paths", "section", "number", "marker"})
+NEWEST = frozenset({"stock", "tool", "turned", "resize", "paths", "section", "number", "marker"})
 """Of these only the last one that waits is drawn."""
 FINER = 1.5
 """Pictures are made this much finer than the screen and smoothed: cheaper than multisampling in software."""

@@ -347,7 +347,7 @@ class CheckStation(Station):
         m = checked.motion
         at = m.at(move, share)
         self.checker.want_stock(move, share)
-        self.solid.show_tool(int(m.tool[move]), at)
+        self.solid.show_moment(m, move, share)
         units = self.session.job.units
         digits = 3 if units == "mm" else 4
         if self.section is not None:

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from bastler.core.checked import DEVIATIONS
-from bastler.core.gcode.motion import ARC, FEED, RAPID
+from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
 from bastler.ui.benches import WindowBench, window_bench
 from bastler.ui.plain.label import Label
 from bastler.ui.scene.view import SceneView
@@ -263,14 +263,17 @@ class SolidPane(QWidget):
             )
         self.view.send("paths", groups)
 
-    def show_tool(self, number: int, at: tuple[float, float, float] | None) -> None:
-        """The tool at a place; number 0 hides it."""
-        tool = self.session.plan.tools.get(number)
-        if tool is None or at is None or not self.view.awake or not self.bench.sections:
-            if self.view.awake:
-                self.view.send("tool", None, None, None)
+    def show_moment(self, motion: Motion, move: int, share: float) -> None:
+        """The tool at ``share`` of a move, and the part as it has swung then."""
+        if not self.view.awake:
             return
-        self.view.send("tool", tool.silhouette(), at, (self.theme.hatch, self.theme.accent, tool.flute_length))
+        tool, pose = self.session.plan.tools.get(int(motion.tool[move])), self.bench.pose(motion, move, share)
+        self.view.send("turned", pose.swung if pose is not None else 0.0)
+        if tool is None or pose is None:
+            self.view.send("tool", None, None, None)
+            return
+        colours = (self.theme.hatch, self.theme.accent, tool.flute_length)
+        self.view.send("tool", tool.silhouette(), pose.at, colours, pose.along)
 
     def show_marker(self, at: tuple[float, float, float] | None) -> None:
         """The place of a finding."""
