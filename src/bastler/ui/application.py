@@ -16,9 +16,7 @@ SEARCH_MS = 1200
 def application() -> QApplication:
     """The one QApplication, named; kept here, since Qt lets go of one that nobody holds."""
     existing = QApplication.instance()
-    if isinstance(existing, QApplication):
-        return existing
-    app = QApplication([sys.argv[0], "-style", "fusion"])
+    app = existing if isinstance(existing, QApplication) else QApplication([sys.argv[0], "-style", "fusion"])
     app.setApplicationName("Bastler")
     app.setDesktopFileName("bastler")
     app.setKeyboardInputInterval(SEARCH_MS)
