@@ -7,7 +7,6 @@ from functools import cache
 
 from PyQt6.QtWidgets import QApplication
 
-
 SEARCH_MS = 1200
 """Keys in a list belong to one word that long: at a machine a tool's number is typed with one finger."""
 

@@ -68,13 +68,15 @@ class Spindle(Struct, frozen=True):
 
 
 class Turret(Struct, frozen=True):
-    """What carries a lathe's tools, and the tailstock across from it. mm; tools are changed at ``change_x``, a diameter, and ``change_z`` from the part's zero."""
+    """What carries a lathe's tools, and the tailstock across from it. mm; tools are changed at ``change_x``, a diameter, and ``change_z`` from the part's zero. ``disc_width``: of its disc
+    along Z, in whose middle tools sit that point to the axis; 0: nobody knows."""
 
     side: str
     carrier: str
     tailstock: bool
     change_x: Anywhere
     change_z: Anywhere
+    disc_width: float = 0.0
 
 
 class Machine(Struct, frozen=True):

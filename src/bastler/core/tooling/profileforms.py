@@ -75,6 +75,7 @@ LATHE_FIELDS: tuple[Field, ...] = (
     Field("turret_z", "Changed at Z", "Cut", Kind.LENGTH, "At what Z, from the part's zero, are tools changed?", limits=SIZE, shown=_lathe),
 )  # fmt: skip
 DRIVEN_FIELDS: tuple[Field, ...] = (
+    Field("disc_width", "Width of the disc", "Size", Kind.LENGTH, "How wide is the turret's disc along Z, in whose middle tools sit that point to the axis (0: not known)?", "0", Limits(0, 2000), shown=_drives),
     Field("beyond", "X past the axis", "Size", Kind.LENGTH, "How far does X go past the axis of the spindle (empty: not known)?", optional=True, limits=Limits(0, 5000), shown=_drives),
     Field("brake", "Brake of C", "Place", Kind.FLAG, "Can a brake hold the spindle as an axis?", "no", shown=_drives),
     Field("rapid_c", "Rapid C", "Cut", Kind.NUMBER, "How fast does the spindle turn as an axis, degrees a minute?", limits=Limits(0, 10_000_000, low_open=True), shown=_drives),
@@ -130,7 +131,11 @@ def typed(machine: Machine) -> dict[str, str]:
     if machine.carries is not None:
         turret = machine.carries
         values |= {"side": turret.side, "carrier": turret.carrier, "tailstock": _said(turret.tailstock)}
-        values |= {"turret_x": show(turret.change_x), "turret_z": show(turret.change_z)}
+        values |= {
+            "turret_x": show(turret.change_x),
+            "turret_z": show(turret.change_z),
+            "disc_width": show(turret.disc_width),
+        }
     return values | _typed_driven(machine)
 
 
@@ -225,7 +230,7 @@ def _made(machine_id: str, name: str, v: Values, curves: Mapping[str, Curve]) ->
     return Machine(
         machine_id, name, v.kind, v.units, v.dialect, tuple(axes), tuple(spindles), v.feed_limit, v.tool_change_s, v.get("nose_to_table", 0.0), v.pockets,
         (v.change_x, v.change_y) if v.get("change_x") is not None else None,
-        Turret(v.side, v.carrier, v.tailstock, v.turret_x, v.turret_z) if turned else None,
+        Turret(v.side, v.carrier, v.tailstock, v.turret_x, v.turret_z, v.get("disc_width", 0.0)) if turned else None,
         tuple(key for key, _ in WAYS if key != "off" and v.get(f"has_{key}")),
     )  # fmt: skip
 

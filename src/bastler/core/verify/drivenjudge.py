@@ -16,10 +16,12 @@ from bastler.core.planning.axisfeed import NEAREST_MM, nearest
 from bastler.core.planning.extents import goes_across
 from bastler.core.plans.plan import Plan
 from bastler.core.quantities import Kind, said, show
+from bastler.core.tooling.tools import Tool
 from bastler.core.verify.carved import Carved, Spots, spots, standing, too_deep
 from bastler.core.verify.dexels import Dexels
 from bastler.core.verify.stock import BODY, EDGE, FIXED, Happened, Place, Touch
 from bastler.core.verify.taps import PITCH_SHARE, hole_radii
+from bastler.core.verify.turretdisc import Meeting, meetings
 from bastler.core.verify.verdict import Verdict
 
 CUTS_MM3 = 0.01
@@ -86,8 +88,18 @@ class DrivenJudge(Verdict):
                 tool = self.plan.tools.get(int(self.motion.tool[one.move]))
                 name = self.name(tool) if tool is not None else f"T{self.motion.tool[one.move]}"
                 self.add(kind, "stop", text.format(tool=name, at=self.zxc(one.at)), one.move, self.told(one.at))
+        for meeting in meetings(self.plan, self.motion, self.step_of_move):
+            self._meets(meeting, self.plan.tools[int(self.motion.tool[meeting.move])])
         self._turns(happened)
         self.taps(happened)
+
+    def _meets(self, one: Meeting, tool: Tool) -> None:
+        """The turret's disc against what turns."""
+        out, z = one.at
+        at = f"X {show(2 * out, units=self.plan.job.units, digits=1)} Z {show(z, units=self.plan.job.units, digits=1)}"
+        text = f"The turret’s disc meets {one.what} at {at}, with {self.name(tool)} {show(tool.gauge_length, units=self.plan.job.units)} out of it. Let the bar or the tool stand out further."
+        kind = "shank-contact" if one.what == "the part" else "fixture-contact"
+        self.add(kind, "stop", text, one.move, self.told((out, 0.0, z)))
 
     def _turns(self, happened: Happened) -> None:
         m, machine = self.motion, self.plan.frame.machine
