@@ -29,9 +29,13 @@ DEGREES = (15.0, 30.0, 45.0, 90.0, 180.0, 360.0)
 LEAST_STEP_PX, DEGREE_PX = 26.0, 8.0
 """Lines of C are at least so far apart, and their angles stand so far beside them."""
 CAPTION_PX, MARGIN_PX = 14.0, 18.0
-C_MARK_PX = 16.0
-GAP_PX, BELOW_PX = 110.0, 64.0
+C_MARK_PX, TIER_PX = 16.0, 36.0
+UNDER = ("centre_x", "first_x")
+"""Dimensions that stand under a view."""
+GAP_PX, BELOW_PX = 84.0, 64.0
 """Between the two views, for their dimensions."""
+SPARE_PX = 26.0
+"""Of the room on either side that two views beside each other don't need."""
 SEEN_SHARE = 1.3
 """So much beyond the bar's radius is seen of what holds it."""
 
@@ -58,6 +62,7 @@ def two_views(step: StepPlan, held: Chucking, area: QRectF) -> TwoViews:
     x0 = x0 if step.surfaces[0].on == "end" else max(x0, z0)
     beside = step.surfaces[0].on == "end"
     if beside:
+        area = area.adjusted(-SPARE_PX, 0.0, SPARE_PX, 0.0)
         wide, high = z1 - z0 + x1 - x0, 2 * r
         scale = min((area.width() - GAP_PX) / wide, area.height() / high)
     else:
@@ -96,10 +101,11 @@ def paint_surface(
     if sheet.with_dimensions:
         caption = caption_of(sheet, step)
         half = QFontMetricsF(font()).horizontalAdvance(caption) / 2
-        up = (C_MARK_PX if surface.on == "end" else 0.0) + CAPTION_PX
-        # Beside an outside its dimensions stand above it, to the right.
-        left = frame.left() if surface.on == "end" else sheet.rect().left() + MARGIN_PX
-        sheet.texts.write(p, caption, QPointF(left + half, frame.top() - up), t.soft_ink, font())
+        # Dimensions stand above both, and of an outside to the right.
+        measured = any(isinstance(m, Distance) and m.field in UNDER and words.text.get(m.field) for m in marks)
+        under = QPointF(frame.center().x(), frame.bottom() + C_MARK_PX + CAPTION_PX + (TIER_PX if measured else 0.0))
+        over = QPointF(sheet.rect().left() + MARGIN_PX + half, frame.top() - CAPTION_PX)
+        sheet.texts.write(p, caption, under if surface.on == "end" else over, t.soft_ink, font())
         paint_dimensions(sheet, p, view, frame, marks, words)
     pens.zero_mark(p, view.at((0.0, 0.0)), t.ink, t.paper, 7)
 
