@@ -297,7 +297,7 @@ def test_typing_ahead_of_the_window(hands: Callable[..., Hands]) -> None:
 
 
 def test_a_hub_with_driven_tools(hands: Callable[..., Hands], tmp_path: Path) -> None:
-    """From a job that has its tools and nothing else: turned, bored, a recess and threads in the face, a keyway, seats and cross holes in the side, parted off."""
+    """From a job that has its tools and nothing else: turned, bored, a recess and threads in the face, a keyway, seats and cross holes in the side, a scale round it, parted off."""
     whole = load(Path(__file__).parents[2] / "examples" / "handle-hub.bastler")
     empty = whole.changed(name="hub", setups=(whole.setups[0].changed(steps=(), values={}),))
     source = tmp_path / "bench"
@@ -356,6 +356,17 @@ def test_a_hub_with_driven_tools(hands: Callable[..., Hands], tmp_path: Path) ->
     h.add("drill")
     side("90", "3")
     h.answer("-14 0", "8", "18")
+    h.add("engrave")
+    side("0", "24")
+    h.click("Marks of a scale")
+    h.click("Start X", "QLineEdit")
+    h.answer("-1")
+    h.click("Turned by", "QLineEdit")
+    h.answer("90")
+    h.click("Marks", "QLineEdit")
+    h.answer("1")
+    h.click("Length", "QLineEdit")
+    h.answer("4")
     h.add("part")
     h.answer("-55")
     state = h.until(lambda s: s["checked"], "the check")
@@ -371,8 +382,10 @@ def test_a_hub_with_driven_tools(hands: Callable[..., Hands], tmp_path: Path) ->
         "slot",
         "counterbore",
         "drill",
+        "engrave",
         "part_off",
     ]
+    assert len(planned.steps[9].surfaces) == 24
     assert planned.steps[6].answers.values.width == 8
     assert "G12.1" in program
     assert len(planned.steps[8].surfaces) == 3
