@@ -83,3 +83,13 @@ def test_what_goes_more_than_half_way_round_is_refused_at_the_field() -> None:
     problems = plan(hub(FACE, TURN, step)).steps[-1].answers.problems
     assert [p.field for p in problems if p.blocks] == ["from_axis"]
     assert "half way round" in problems[0].text
+
+
+def test_what_a_flat_end_leaves_of_a_floor_is_told() -> None:
+    """At Ø6 with its middle 25 from the axis the rim of the end lies 25.18 from it, and half a step of 4 aside 25.08."""
+    values = {**STEPS["pocket"][1], "depth": "4", "side_step": "4"}
+    step = plan(hub(FACE, TURN, Step(id="s", cycle="pocket", values=values))).steps[-1]
+    assert step.tool is not None
+    rim = math.hypot(FLOOR, step.tool.radius) - FLOOR
+    text = next(p.text for p in step.ways if p.field == "side_step")
+    assert f"up to {math.hypot(FLOOR, 2) - FLOOR:.2f} between its ways, {rim:.2f} along walls" in text

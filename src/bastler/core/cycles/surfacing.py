@@ -24,7 +24,7 @@ from bastler.core.tooling.tools import Tool
 MOST_ROUND = 360
 FROM_FRONT_SHARE = 0.3
 """So far along what stands out of the chuck the outside is taken, unless it is said."""
-ON_MIDDLE_MM = 0.001
+ON_MIDDLE_MM, RIDGE_TOLD_MM = 0.001, 0.05
 SURFACES: dict[On, str] = {
     "end": "End face",
     "flat": "A flat",
@@ -217,6 +217,8 @@ def on_its_surface(
     """A step's moves as the machine's axes can follow them, and what they show."""
     problems = reach_problems(surface, moves, v, work)
     turns = work.machine.axis("C")
+    if surface.on == "unrolled" and not problems:
+        return moves, _ridges(surface, moves, v, work)
     if problems or surface.on != "end" or turns is None or v.get("moved_by") == "y":
         return moves, problems
     slow, lowered = followed(moves, turns.rapid)
@@ -264,6 +266,20 @@ def _round_problems(surface: Surface, moves: Sequence[Move], v: Values, work: Wo
     if -deepest(moves) >= surface.distance - ON_MIDDLE_MM:
         return (Problem("depth", "It goes down to the axis, round which nothing can be unrolled. Go less deep."),)
     return ()
+
+
+def _ridges(surface: Surface, moves: Sequence[Move], v: Values, work: Work) -> tuple[Problem, ...]:
+    """What a flat end leaves of a floor round the bar: beside its middle by d it lies at √(f² + d²) from the axis."""
+    tool, step, low = v.get("tool"), v.get("side_step"), deepest(moves)
+    if tool is None or not step or not moves or tool.profile.flat <= 0 or low == math.inf:
+        return ()
+    floor = surface.distance + low
+    between, along = (math.hypot(floor, d) - floor for d in (step / 2, tool.radius))
+    if along < RIDGE_TOLD_MM:
+        return ()
+    said_of = [show(h, units=work.units, digits=2) for h in (between, along)]
+    text = f"Round the bar a flat end leaves the floor higher: up to {said_of[0]} between its ways, {said_of[1]} along walls. A smaller step or tool makes it less."
+    return (Problem("side_step", text, blocks=False),)
 
 
 def _too_far_aside(aside: float, work: Work, *, by_y: bool) -> str:
