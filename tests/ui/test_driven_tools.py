@@ -219,3 +219,35 @@ def test_the_zero_of_c_is_changed(open_window) -> None:  # type: ignore[no-untyp
     setup.machine.activated.emit(index)
     person.settle()
     assert "c_zero" not in setup.form.rows
+
+
+def test_a_middle_is_typed_as_radius_and_angle(person: Person) -> None:
+    """At X, with Enter: X and Y are filled, and the cursor is at the next question."""
+    session = person.window.session
+    session.select("bolts")
+    person.control(Qt.Key.Key_T)
+    person.keys("pocket")
+    person.enter()
+    person.steps.form.focus_field("centre_x")
+    person.answer("21 at 60")
+    person.settle()
+    step = session.current
+    assert step is not None
+    assert (step.answers.values.centre_x, step.answers.values.centre_y) == (pytest.approx(10.5), pytest.approx(21 * math.sin(math.pi / 3)))  # fmt: skip
+    assert step.step.values["centre_y"] == "21*sin(60)"
+    assert person.focus() is person.field("length")
+
+
+def test_a_step_is_repeated_round_the_axis(open_window) -> None:  # type: ignore[no-untyped-def]
+    """By the command that repeats a step: on a lathe along the axis and round it, here the keyway twice more."""
+    person: Person = open_window(demo_job("handle-hub.bastler"))
+    session = person.window.session
+    session.select("key")
+    person.window.actions_by_id["step.repeat"].trigger()
+    person.settle()
+    assert session.current is not None
+    assert session.current.cycle.id == "repeat_along"
+    person.retype("pitch", "0")
+    person.retype("turn", "120")
+    person.retype("times", "2")
+    assert [p.surfaces[0].angle for p in session.current.parts] == [150.0, 270.0]

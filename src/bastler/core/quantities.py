@@ -318,6 +318,16 @@ def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], .
     return tuple(points)
 
 
+def both_of(text: str) -> tuple[str, str] | None:
+    """X and Y, as expressions, of a place typed as radius and angle (``21 at 72``); ``None`` for anything else."""
+    polar = _AT.fullmatch(" ".join(text.split()))
+    if polar is None or not polar[2]:
+        return None
+    radius, angle = polar[1], polar[2].rstrip("° ")
+    radius = radius if re.fullmatch(r"[\d.]+", radius) else f"({radius})"
+    return f"{radius}*cos({angle})", f"{radius}*sin({angle})"
+
+
 _AT = re.compile(r"(.+?)\s+at\b\s*(.*)", re.IGNORECASE)
 _SPACED_COMMA = re.compile(r"\s*,\s+|\s+,\s*|,\Z")
 _BLANK = re.compile(r"(?<![-+*/(,\s])\s+(?![\s+*/),]|-\s|(?:mm|in)\b)")

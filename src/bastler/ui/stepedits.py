@@ -49,7 +49,8 @@ class StepEdits(Edits):
         """A repetition of the selected step behind it, which asks where."""
         source = self.selected
         if self.index_of(source) >= 0 and source is not None:
-            self.add_step("repeat")
+            offered = cycles().offered(self.plan.frame.machine)
+            self.add_step(next(c.id for c in offered if c.repeat is not None))
             if self.selected is not None:
                 self.edit_step(self.selected, values={"steps": source})
 

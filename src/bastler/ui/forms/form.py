@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from bastler.core.fields import Answers, Field
 from bastler.core.problems import Problem
-from bastler.core.quantities import Kind, Units
+from bastler.core.quantities import Kind, Units, both_of
 from bastler.ui.forms.editors import (
     JOB_KINDS,
     ChecksEditor,
@@ -284,6 +284,8 @@ class Form(QWidget):
 
     def advance(self, key: str) -> None:
         """Enter: on to the next open question; none left: done, or the next field. A wrong value stays."""
+        if (y := self._with_angle(key)) is not None:
+            key = y
         order, opened = list(self.rows), self.open_questions()
         if key in opened and self._typed.get(key, "").strip():
             self.focus_field(key)
@@ -302,6 +304,16 @@ class Form(QWidget):
             self.accepted.emit()
         else:
             self._walk(order, key)
+
+    def _with_angle(self, key: str) -> str | None:
+        """Radius and angle typed at an X (``21 at 72``) become X and the Y beside it, whose key this is then."""
+        y = f"{key[:-2]}_y"
+        both = both_of(self._typed.get(key, "")) if key.endswith("_x") and y in self.rows else None
+        if both is None:
+            return None
+        for one, text in zip((key, y), both, strict=True):
+            self.typed.emit(one, text)
+        return y
 
     def _walk(self, order: list[str], key: str) -> None:
         """Enter goes through all fields, until there is nothing more to ask (``passes``)."""
