@@ -242,7 +242,8 @@ def _plan_repeat(step: Step, number: int, cycle: Cycle, answers: Answers, work: 
     if answers.complete:
         places = cycle.repeat(answers.values, work)
         if not places:
-            at = next(f.key for f in cycle.fields if f.key in ("points", "pitch"))
+            asked = {f.key for f in cycle.fields} - answers.hidden
+            at = next(key for key in ("points", "pattern", "turn", "pitch") if key in asked)
             problems.append(Problem(at, "All places are where the steps already are. Give another one."))
         for source in answers.values.steps if places else ():
             original = _plan_step(source, number, work, False)

@@ -32,8 +32,9 @@ def _marks(v: Values, w: Work) -> list[Mark]:
 
 
 def _title(v: Values, units: Units) -> str:
-    turn = f" and {show(v.turn)}°" if v.get("turn") else ""
-    return f"{v.get('times', 1)} × by {show(v.get('pitch', 0.0), units=units)}{turn}"
+    pitch, turn = v.get("pitch", 0.0), v.get("turn") or 0.0
+    by = [show(pitch, units=units)] if pitch or not turn else []
+    return f"{v.get('times', 1)} × by {' and '.join([*by, *([f'{show(turn)}°'] if turn else [])])}"
 
 
 def _sample(pick: Pick, _: Work) -> dict[str, str]:
