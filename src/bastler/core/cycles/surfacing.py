@@ -86,7 +86,15 @@ def surfaced(cycle: Cycle, *, has_y: bool) -> Cycle:
     by = MOVED_BY if has_y else replace(MOVED_BY, choices=tuple(c for c in MOVED_BY.choices if c[0] != "y"))
     more = (by,) if cycle.metal is not None else ()
     first = surface_fields(cycle)
-    return replace(cycle, fields=(*first, *more, *(f for f in cycle.fields if f not in first)))
+    own = (
+        _into_the_bore(f) if f.key == "depth_to" and cycle.id == "drill" else f for f in cycle.fields if f not in first
+    )
+    return replace(cycle, fields=(*first, *more, *own))
+
+
+def _into_the_bore(depth_to: Field) -> Field:
+    """A hole in the side of a turned part may end in its bore."""
+    return replace(depth_to, choices=(*depth_to.choices, ("bore", "Into the bore")))
 
 
 @cache

@@ -27,6 +27,8 @@ DIRECTIONS = 10
 Polygon = tuple[Point, ...]
 Area = BaseGeometry
 EMPTY: Area = shapely.Polygon()
+NEAR_AXIS_MM = 0.01
+"""A bore is wider than this."""
 
 
 def polygon(points: list[Point] | Polygon) -> Area:
@@ -111,6 +113,16 @@ def clipped(area: Area, z0: float, r0: float, z1: float, r1: float) -> Area:
         return shapely.clip_by_rect(area, z0, r0, z1, r1)
     except shapely.errors.GEOSException:
         return shapely.intersection(area, shapely.box(z0, r0, z1, r1))
+
+
+def bore_between(area: Area, z0: float, z1: float, samples: int = 5) -> float:
+    """The smallest radius of the bore between two Z, mm; 0 where there is metal on the axis, or none at all."""
+    least = math.inf
+    for k in range(samples):
+        z = z0 + (z1 - z0) * k / (samples - 1)
+        metal = shapely.intersection(area, shapely.LineString([(z, 0.0), (z, 1e5)]))
+        least = min(least, 0.0 if metal.is_empty else float(metal.bounds[1]))
+    return least if least > NEAR_AXIS_MM else 0.0
 
 
 def clean(area: Area) -> Area:

@@ -167,7 +167,10 @@ class Work(Struct, frozen=True):
         def box(b: Box) -> Box:
             return Box(*back.bounds(b.bounds), b.z0, b.z1)
 
-        return replace(self, block=box(self.block), part=box(self.part), done=tuple(r.placed(back) for r in self.done))
+        on_side = self.surface is not None and self.surface.on != "end"
+        chucked = self.chucked and self.chucked.moved(-where.at[0]) if on_side else self.chucked
+        done = tuple(r.placed(back) for r in self.done)
+        return replace(self, block=box(self.block), part=box(self.part), done=done, chucked=chucked)
 
     def after(
         self, removals: tuple[Removal, ...], cleared: tuple[Cleared, ...] = (), on: tuple[Surface, ...] = ()

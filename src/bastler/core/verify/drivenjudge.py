@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from bastler.core.findings import Finding
 from bastler.core.gcode.motion import ARC, FEED, RAPID, THREAD
+from bastler.core.geometry.halfsection import bore_between
 from bastler.core.geometry.surface import Surface
 from bastler.core.planning.axisfeed import NEAREST_MM, nearest
 from bastler.core.planning.extents import goes_across
@@ -90,8 +91,25 @@ class DrivenJudge(Verdict):
                 self.add(kind, "stop", text.format(tool=name, at=self.zxc(one.at)), one.move, self.told(one.at))
         for meeting in meetings(self.plan, self.motion, self.step_of_move):
             self._meets(meeting, self.plan.tools[int(self.motion.tool[meeting.move])])
+        self._comes_out(happened)
         self._turns(happened)
         self.taps(happened)
+
+    def _comes_out(self, happened: Happened) -> None:
+        """Drills that end in the bore, where their step doesn't say so."""
+        m, out = self.motion, []
+        across = (m.driver > 0) & (m.kind == FEED) & (happened.removed > CUTS_MM3) & (m.axis[:, 2] < REACH_MM)
+        for i in np.flatnonzero(across & np.isin(m.tool, [n for n, t in self.plan.tools.items() if t.clogs])).tolist():
+            step = int(self.step_of_move[i])
+            if step >= 0 and self.plan.steps[step].answers.values.get("depth_to") in ("bore", "through"):
+                continue
+            stock = (self.plan.steps[step].work if step >= 0 else self.plan.start).lathe.stock
+            z, tip = float(m.end[i, 2]), math.hypot(float(m.end[i, 0]), float(m.end[i, 1]))
+            if tip < bore_between(stock, z, z, 2) - REACH_MM:
+                out.append(i)
+        if out:
+            text = f"{self.name(self.plan.tools[int(m.tool[out[0]])])} comes out into the bore at {self.zxc((float(m.end[out[0], 0]), float(m.end[out[0], 1]), float(m.end[out[0], 2])))}. If that isn’t meant, drill less deep."
+            self.gathered("comes-out", "note", text, np.array(out))
 
     def _meets(self, one: Meeting, tool: Tool) -> None:
         """The turret's disc against what turns."""

@@ -5,9 +5,12 @@ Depth counts to the full diameter, to the point of the drill, or through the sto
 
 from __future__ import annotations
 
+import math
+
 from bastler.core.cycles import holes
 from bastler.core.cycles.base import AND_UNROLLED, NOT_NEGATIVE, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
+from bastler.core.geometry.halfsection import bore_between
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.marks import Distance, Mark
@@ -18,7 +21,9 @@ from bastler.core.problems import Problem
 from bastler.core.quantities import Kind, Limits, Units, show
 
 DEEP_DIAMETERS = 4.0
-DRAWN_POINT_DEG = 118.0
+DRAWN_POINT_DEG, SAME_MM = 118.0, 0.01
+OUT = ("through", "bore")
+"""Depths that lead out of the metal. The second one only a turned part has (:func:`bastler.core.cycles.surfacing.surfaced`)."""
 
 
 def _profile(v: Values) -> Profile:
@@ -31,7 +36,18 @@ def _full_z(v: Values, w: Work) -> float:
     kind = v.get("depth_to", "full")
     if kind == "through":
         return w.block.z0 - float(v.get("break_through", 1.0))
+    if kind == "bore":
+        return min(_wall_z(v, w), float(v.top)) - float(v.get("break_through", 1.0))
     return float(v.top - v.depth + (_profile(v).tip_length if kind == "tip" else 0.0))
+
+
+def _wall_z(v: Values, w: Work) -> float:
+    """Z of the surface at which the whole hole is in the bore of a turned part; infinite where there is none under each hole."""
+    radius = v.diameter / 2
+    bores = [bore_between(w.lathe.stock, x - radius, x + radius) for x, _ in positions(v)]
+    if w.surface is None or w.surface.on == "end" or not bores or min(bores) <= radius:
+        return math.inf
+    return math.sqrt(min(bores) ** 2 - radius**2) - w.surface.distance
 
 
 def _tip(v: Values, w: Work) -> float:
@@ -54,6 +70,17 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 f"{show(deep / tool.diameter, digits=1)} diameters deep in one go: chips may jam. Peck, or break chips.",
                 blocks=False,
             )
+        )
+    if v.get("depth_to") == "bore" and _wall_z(v, w) == math.inf:
+        found.append(
+            Problem(
+                "depth_to",
+                "There is no bore under each of the holes that is wider than they are. Give a depth, or drill through.",
+            )
+        )
+    elif v.get("depth_to") in ("full", "tip") and deep > v.top - _wall_z(v, w) + SAME_MM:
+        found.append(
+            Problem("depth_to", "It comes out into the bore. If that is meant, choose “Into the bore”.", blocks=False)
         )
     if v.slow_depth > deep:
         found.append(
@@ -79,11 +106,11 @@ def _plan(v: Values, w: Work) -> list[Move]:
 
 def _marks(v: Values, w: Work) -> list[Mark]:
     full, marks = _full_z(v, w), holes.marks(v, "diameter", v.diameter)
-    if v.get("depth_to", "full") == "through":
+    if v.get("depth_to", "full") in OUT:
         x = positions(v)[0][0] if positions(v) else 0.0
         return [
             *marks,
-            Distance("break_through", (x, w.block.z0), (x, full), 90.0, "section"),
+            Distance("break_through", (x, full + v.get("break_through", 1.0)), (x, full), 90.0, "section"),
             holes.top_mark(v, v.diameter / 2),
         ]
     tip = 0.0 if v.get("depth_to", "full") == "full" else _profile(v).tip_length
@@ -158,9 +185,9 @@ CYCLE = Cycle(
         Field("diameter", "Diameter", "Size", Kind.LENGTH, "What diameter do the holes have?", limits=SIZE, stand_in=8.0),
         Field("depth_to", "Depth to", "Size", Kind.CHOICE, "Is the depth to the full diameter, to the drill's point, or through?", "full",
               choices=(("full", "Full diameter"), ("tip", "Point"), ("through", "Through"))),
-        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep are the holes below their top?", limits=SIZE, stand_in=10.0, shown=lambda v: bool(v.depth_to != "through")),
+        Field("depth", "Depth", "Size", Kind.LENGTH, "How deep are the holes below their top?", limits=SIZE, stand_in=10.0, shown=lambda v: v.depth_to not in OUT),
         Field("break_through", "Break-through", "Size", Kind.LENGTH, "How far does the full diameter come out below?", "1", NOT_NEGATIVE, stand_in=1.0,
-              shown=lambda v: bool(v.depth_to == "through")),
+              shown=lambda v: v.depth_to in OUT),
         Field("tool", "Tool", "Cut", Kind.TOOL, "Which drill is used?", suggest=_suggest_tool),
         Field("peck", "Peck", "Cut", Kind.CHOICE, "Does it come out to clear the chips, only break them, or neither?", suggest=_suggest_peck,
               choices=(("none", "None"), ("retract", "Full retract"), ("chip", "Break chips"))),
