@@ -242,6 +242,7 @@ class DrivenWriter:
         z = self.at[2]
         if self.c is not None and abs(self.c) > MOST_WOUND and z is not None and z >= self.writer.plan.frame.clearance:
             rapid = self.writer.dialect.words.rapid
+            self.brake(on=False)
             self.writer.line(
                 self.writer.modal("motion", rapid, self.writer.dialect.modal.motion), self.said_c(self.c % 360.0)
             )

@@ -10,7 +10,6 @@ import math
 from bastler.core.cycles import holes
 from bastler.core.cycles.base import AND_UNROLLED, NOT_NEGATIVE, SIZE, Cycle, Pick, speed_fields
 from bastler.core.fields import Field, Suggestion, Values
-from bastler.core.geometry.halfsection import bore_between
 from bastler.core.geometry.shapes import Removal
 from bastler.core.geometry.underside import Profile, slope_of
 from bastler.core.marks import Distance, Mark
@@ -43,9 +42,13 @@ def _full_z(v: Values, w: Work) -> float:
 
 def _wall_z(v: Values, w: Work) -> float:
     """Z of the surface at which the whole hole is in the bore of a turned part; infinite where there is none under each hole."""
+    if w.surface is None or w.surface.on == "end":
+        return math.inf
+    from bastler.core.geometry.halfsection import bore_between
+
     radius = v.diameter / 2
     bores = [bore_between(w.lathe.stock, x - radius, x + radius) for x, _ in positions(v)]
-    if w.surface is None or w.surface.on == "end" or not bores or min(bores) <= radius:
+    if min(bores, default=0.0) <= radius:
         return math.inf
     return math.sqrt(min(bores) ** 2 - radius**2) - w.surface.distance
 
