@@ -33,9 +33,9 @@ def checked(step: Step, machine: str, zero: str, text: bytes | None = None) -> C
 def test_the_same_metal_from_another_zero(what: str, machine: str) -> None:
     """The words that count from the part stand once, right after the axis is on; the metal is the same."""
     plain, turned = (checked(STEPS[what], machine, zero) for zero in ("0", "30"))
-    words = "G50 C0." if "mm" in machine else "G92 C0."
+    words = "G50 C" if "mm" in machine else "G92 C"
     lines = turned.program.text.splitlines()
-    assert sum(words in line for line in lines) == 1
+    assert [line.split(" C")[1] for line in lines if words in line] == ["0.", "30."]
     assert words not in plain.program.text
     assert turned.findings == plain.findings == ()
     assert turned.volume_after == pytest.approx(plain.volume_after, abs=0.01)
@@ -54,3 +54,15 @@ def test_a_text_that_counts_from_the_spindle_is_told(what: str) -> None:
     assert {"axis-mode", "gouge"} <= kinds
     text = next(f.text for f in found.findings if f.kind == "axis-mode")
     assert "lies at 30° of the spindle. Write G0 C30. and G50 C0. before." in text
+
+
+def test_a_zero_that_is_set_twice_is_told() -> None:
+    """Two steps with turning between them: C is set back to the spindle's zero in between; without that the second would be cut from another one."""
+    job = hub(FACE, STEPS["a cross hole"], TURN, STEPS["polar"], machine=MACHINES[0])
+    setup = job.setups[0].changed(values={**job.setups[0].values, "c_zero": "30"})
+    job = job.changed(setups=(setup,))
+    right = Engine().check(Request(job))
+    assert [f for f in right.findings if f.severity != "note"] == []
+    assert right.program.text.count("G50 C0.") == right.program.text.count("G50 C30.") == 2
+    wrong = right.program.text.replace("G50 C30.", "", 1)
+    assert "axis-mode" in {f.kind for f in Engine().check(Request(job, text=wrong.encode())).findings}

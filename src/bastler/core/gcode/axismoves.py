@@ -37,7 +37,7 @@ class AxisMoves(LatheMoves):
         super().__init__(data, control, name)
         self._is_axis = False
         self._c = 0.0
-        self._number_0 = 0.0
+        self._number_0 = -math.radians(self.control.c_zero)
         self._driven = 0
         self._driven_speed = 0.0
         self._axis_told: set[str] = set()
@@ -106,8 +106,8 @@ class AxisMoves(LatheMoves):
                 self.find("axis-mode", "stop", "The spindle becomes an axis while it turns. Write M5 before.")
             self._flush_chain()
             self._is_axis, self._axis_told = True, set()
-            # The spindle counts from its own mark.
-            self._c = self._number_0 = -math.radians(self.control.c_zero)
+            # It stands at its own mark; what C was set to before holds on.
+            self._c = -math.radians(self.control.c_zero)
             self.state.spindle = 0
         elif what == "axis_off":
             self._leave_polar()

@@ -106,6 +106,14 @@ class DrivenWriter:
             writer.forget()
             self.c = 0.0
 
+    def _count_from_spindle(self) -> None:
+        """C counts from the spindle's own mark again: on some controls it would go on from the part's after the next reference."""
+        writer = self.writer
+        if away := writer.plan.frame.held.c_zero:
+            writer.line(writer.dialect.words.rapid, self._c_word(0.0))
+            writer.line(self.words.c_is.format(degrees=f"{away:.3f}".rstrip("0")))
+            writer.forget()
+
     def _begin_y(self, moves: Sequence[Move]) -> None:
         """C held; Y is said anew. Arcs have the surface's plane."""
         writer = self.writer
@@ -198,6 +206,7 @@ class DrivenWriter:
         """The tool stands, and the main spindle is one again."""
         if self.is_axis:
             self.stop()
+            self._count_from_spindle()
             self.writer.block(self.words.end)
             self.is_axis = False
             self.writer.spindle_unknown()
