@@ -59,3 +59,8 @@ def test_a_depth_that_comes_out_into_the_bore_is_noted() -> None:
         assert [(p.blocks, "Into the bore" in p.text) for p in problems] == ([(False, True)] if told else [])
         found = [(f.kind, f.severity) for f in checked(job(True, depth=depth)).findings]
         assert found == ([("comes-out", "note")] if told else [])
+
+
+def test_holes_in_the_face_have_no_bore_to_come_out_into() -> None:
+    at = job(True, works_on="end", points="20, 0", depth="12")
+    assert plan(at).steps[-1].answers.problems == ()

@@ -74,22 +74,23 @@ def _problems(v: Values, w: Work) -> list[Problem]:
                 blocks=False,
             )
         )
-    if v.get("depth_to") == "bore" and _wall_z(v, w) == math.inf:
-        found.append(
-            Problem(
-                "depth_to",
-                "There is no bore under each of the holes that is wider than they are. Give a depth, or drill through.",
-            )
-        )
-    elif v.get("depth_to") in ("full", "tip") and deep > v.top - _wall_z(v, w) + SAME_MM:
-        found.append(
-            Problem("depth_to", "It comes out into the bore. If that is meant, choose “Into the bore”.", blocks=False)
-        )
+    found += _about_the_bore(v, w)
     if v.slow_depth > deep:
         found.append(
             Problem("slow_depth", f"The hole is only {show(deep, units=w.units)} deep. Give a shorter slow start.")
         )
     return found
+
+
+def _about_the_bore(v: Values, w: Work) -> list[Problem]:
+    wall, kind = _wall_z(v, w), v.get("depth_to")
+    if kind == "bore" and wall == math.inf:
+        text = "There is no bore under each of the holes that is wider than they are. Give a depth, or drill through."
+        return [Problem("depth_to", text)]
+    if kind in ("full", "tip") and math.inf > wall > _tip(v, w) + SAME_MM:
+        text = "It comes out into the bore. If that is meant, choose “Into the bore”."
+        return [Problem("depth_to", text, blocks=False)]
+    return []
 
 
 def _plan(v: Values, w: Work) -> list[Move]:
