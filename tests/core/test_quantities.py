@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bastler.core.problems import Unusable
-from bastler.core.quantities import Kind, evaluate, parse_cylinders, parse_numbers, parse_points, show
+from bastler.core.quantities import Kind, both_of, evaluate, parse_cylinders, parse_numbers, parse_points, show
 
 
 @pytest.mark.parametrize(
@@ -123,3 +123,10 @@ def test_one_operation_is_worked_out_like_any_expression(a: str, b: str, operati
     one, other = of(short), of(long)
     assert type(one) is type(other)
     assert one == (pytest.approx(other) if isinstance(other, float) else other)
+
+
+def test_a_place_by_radius_and_angle_becomes_two_expressions() -> None:
+    assert both_of("21 at 72", "mm") == ("21*cos(72)", "21*sin(72)")
+    assert both_of("-3/4 at 30+15°", "inch") == ("(-3/4)*cos(30+15)", "(-3/4)*sin(30+15)")
+    for text in ("21", "21 at", "hub at 3", "21 at the rim", "at 4"):
+        assert both_of(text, "mm") is None

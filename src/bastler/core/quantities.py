@@ -318,10 +318,14 @@ def parse_points(text: str, units: Units = "mm") -> tuple[tuple[float, float], .
     return tuple(points)
 
 
-def both_of(text: str) -> tuple[str, str] | None:
-    """X and Y, as expressions, of a place typed as radius and angle (``21 at 72``); ``None`` for anything else."""
+def both_of(text: str, units: Units) -> tuple[str, str] | None:
+    """X and Y, as expressions, of a place typed as radius and angle (``21 at 72``); ``None`` for anything else, or what can't be read."""
     polar = _AT.fullmatch(" ".join(text.split()))
     if polar is None or not polar[2]:
+        return None
+    try:
+        TypedPoint(polar[1], polar[2], polar=True).place(units)
+    except Unusable:
         return None
     radius, angle = polar[1], polar[2].rstrip("° ")
     radius = radius if re.fullmatch(r"[\d.]+", radius) else f"({radius})"

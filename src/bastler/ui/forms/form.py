@@ -81,6 +81,7 @@ class Form(QWidget):
         self._cursor = ""
         self._asking = False
         self._typed: dict[str, str] = {}
+        self._units: Units = "mm"
         self._fields: tuple[Field, ...] = ()
         self.rows: dict[str, Row] = {}
         self._heads: list[tuple[str, QWidget]] = []
@@ -102,7 +103,7 @@ class Form(QWidget):
         if fields is not self._fields and fields != self._fields:
             here = self._cursor if self._has_cursor() else ""
             self._build(fields, offers)
-        self._answers, self._typed = answers, typed
+        self._answers, self._typed, self._units = answers, typed, units
         flagged = self._flagged()
         for key, row in self.rows.items():
             visible = key not in answers.hidden
@@ -308,7 +309,7 @@ class Form(QWidget):
     def _with_angle(self, key: str) -> str | None:
         """Radius and angle typed at an X (``21 at 72``) become X and the Y beside it, whose key this is then."""
         y = f"{key[:-2]}_y"
-        both = both_of(self._typed.get(key, "")) if key.endswith("_x") and y in self.rows else None
+        both = both_of(self._typed.get(key, ""), self._units) if key.endswith("_x") and y in self.rows else None
         if both is None:
             return None
         for one, text in zip((key, y), both, strict=True):
