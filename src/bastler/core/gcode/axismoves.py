@@ -15,8 +15,8 @@ from bastler.core.gcode.lathemoves import LatheMoves
 from bastler.core.gcode.motion import ARC, AXES_OF_PLANE, FEED, RAPID, Driven
 from bastler.core.tooling.tools import Tool
 
-CHORD_MM = 0.004
-"""How far a chord may lie off the tool's way round the part."""
+CHORD_MM, CUT_MM = 0.004, 0.002
+"""How far a chord may lie off the tool's way round the part, and while it cuts."""
 LEANS_MM, FINEST_LEAN_RAD = 0.006, math.radians(0.05)
 COARSEST_RAD, FINEST_RAD = math.radians(15), math.radians(0.2)
 """A chord at a metre from the axis lies less than 0.002 mm off; farther out nothing is cut."""
@@ -444,7 +444,7 @@ class AxisMoves(LatheMoves):
         tool = self.control.tools.get(s.tool)
         leans = kind != RAPID and tool is not None and tool.driven == "across"
         fine = self._leans_by(min(math.hypot(*start[:2]), math.hypot(*end[:2]))) if leans else COARSEST_RAD
-        along, step = abs(end[2] - start[2]) > CHORD_MM, _step_at(radius)
+        along, step = abs(end[2] - start[2]) > CHORD_MM, _step_at(radius, CHORD_MM if kind == RAPID else CUT_MM)
         shares = _shares(abs(swung), min(step, fine) if along else step, min(step, fine))
         feed = self._per_minute(self._driven_speed) * self._share_of_feed(start, end, swung) if kind != RAPID else 0.0
         for a, b in itertools.pairwise(shares):
@@ -490,9 +490,9 @@ def _shares(swung: float, step: float, fine: float) -> list[float]:
     return [0.0, fine / swung, *found[1:-1], 1.0 - fine / swung, 1.0] if swung / count > 2 * fine else found
 
 
-def _step_at(radius: float) -> float:
-    """How far a chord may go round at a radius, mm, in radians."""
-    return min(max(2 * math.acos(max(1 - CHORD_MM / max(radius, CHORD_MM), -1.0)), FINEST_RAD), COARSEST_RAD)
+def _step_at(radius: float, off: float = CHORD_MM) -> float:
+    """How far a chord may go round at a radius, in radians, to lie no more than so far off; both mm."""
+    return min(max(2 * math.acos(max(1 - off / max(radius, off), -1.0)), FINEST_RAD), COARSEST_RAD)
 
 
 Axes = tuple[float, float, float, float]
