@@ -130,3 +130,9 @@ def test_a_place_by_radius_and_angle_becomes_two_expressions() -> None:
     assert both_of("-3/4 at 30+15°", "inch") == ("(-3/4)*cos(30+15)", "(-3/4)*sin(30+15)")
     for text in ("21", "21 at", "hub at 3", "21 at the rim", "at 4"):
         assert both_of(text, "mm") is None
+
+
+def test_an_angle_may_have_its_sign() -> None:
+    assert evaluate("30°", Kind.ANGLE) == evaluate(" 60/2 °", Kind.ANGLE) == 30.0
+    with pytest.raises(Unusable):
+        evaluate("30°", Kind.LENGTH)

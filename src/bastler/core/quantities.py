@@ -185,6 +185,7 @@ def evaluate(text: str, kind: Kind = Kind.LENGTH, units: Units = "mm") -> float:
     if len(typed) > LONGEST_EXPRESSION:
         raise Unusable(f"This is longer than {LONGEST_EXPRESSION} characters. Type a shorter expression.")
     if not typed.isascii():
+        typed = typed.removesuffix("°").rstrip() if kind is Kind.ANGLE else typed
         typed = typed.translate(_DRAWN_SIGNS)
     if _PLAIN.match(typed) and len(typed) < 16:
         return _bounded(float(typed) * scale(kind, units), typed)
