@@ -259,7 +259,8 @@ class CheckStation(Station):
             n = counts["warn"]
             self.verdict.setText(f"{n} thing{'s' if n > 1 else ''} to look at")
         else:
-            self.verdict.setText("No findings")
+            n = counts["note"]
+            self.verdict.setText(f"Nothing to change, {n} note{'s' if n > 1 else ''}" if n else "No findings")
         removed = metal(checked.taken, self.session.job.units)
         asking = sum(1 for s in self.session.plan.steps if s.step.on and not s.answers.complete)
         left_out = (
@@ -281,6 +282,8 @@ class CheckStation(Station):
                 self.list.setCurrentItem(item)
                 self.list.blockSignals(False)
                 kept = None
+        # An empty list is no place to stop at.
+        self.list.setFocusPolicy(Qt.FocusPolicy.StrongFocus if checked.findings else Qt.FocusPolicy.NoFocus)
         self._tool_times(checked)
         if not self.session.is_checked and not self.checker.busy:
             self._not_checked()
