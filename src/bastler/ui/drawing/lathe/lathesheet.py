@@ -34,7 +34,7 @@ from bastler.ui.drawing.lathe.latheview import (
     threads_of,
 )
 from bastler.ui.drawing.lathe.milledsection import paint_milled
-from bastler.ui.drawing.lathe.surfaceview import bounds_of, paint_surface, section_marks, two_views
+from bastler.ui.drawing.lathe.surfaceview import SPARE_PX, bounds_of, paint_surface, section_marks, two_views
 from bastler.ui.drawing.projection import Projection
 from bastler.ui.theme.style import font
 from bastler.ui.theme.tokens import hue
@@ -72,8 +72,11 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     margin = (LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX) if sheet.with_dimensions else (20.0, 20.0, 20.0, 20.0)
     area = QRectF(margin[0], margin[1], sheet.width() - margin[0] - margin[2], sheet.height() - margin[1] - margin[3])
     surface, own = step if step is not None and step.surfaces else None, None
+    room = None
     if surface is not None:
-        both = two_views(surface, held, area)
+        spare = SPARE_PX if sheet.with_dimensions and surface.surfaces[0].on == "end" else 0.0
+        both = two_views(surface, held, area.adjusted(-spare, 0.0, spare, 0.0))
+        room = both.of_section
         view = sheet.looked(both.section, both.section_area, "zr")
         own = sheet.looked(both.surface, both.surface_area, "uv")
     else:
@@ -82,7 +85,7 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     z0, z1, _, _ = extent(held)
     number = step.number if step is not None and step.step.on else len(plan.steps)
     stock = stock_after(sheet, number)
-    _half_section(sheet, p, view, step, stock, number)
+    _half_section(sheet, p, view, step, stock, number, room)
     frame = sheet.frame_of(view, (z0, z1, -held.blank[3], held.blank[3]))
     if sheet.closer == 1.0 and own is None:
         frame = frame.adjusted(0, 0, AXES_PX, 0)
@@ -100,8 +103,10 @@ def paint_turned(sheet: Sheet, p: QPainter) -> None:
     sheet._readout(p)
 
 
-def _half_section(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None, stock: Area, number: int) -> None:
-    """The metal with what holds it, once the steps up to a number are done."""
+def _half_section(
+    sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | None, stock: Area, number: int, room: QRectF | None
+) -> None:
+    """The metal with what holds it, once the steps up to a number are done; its paths in their own ``room``, if there is another view."""
     plan, t = sheet.session.plan, sheet.theme
     held = plan.frame.held
     z0, z1, _, high = extent(held)
@@ -129,7 +134,11 @@ def _half_section(sheet: Sheet, p: QPainter, view: Projection, step: StepPlan | 
     with sheet.clipped(p, view):
         paint_axis(p, view, t, z0, z1)
         if sheet.paths is not None:
+            if room is not None and sheet.closer == 1.0:
+                p.setClipRect(room)
             _paths(sheet, p, view, step)
+            if sheet.closer == 1.0:
+                p.setClipping(False)
 
 
 def _with_diameters(marks: list[Mark], words: DimensionText) -> list[Distance]:

@@ -34,7 +34,7 @@ UNDER = ("centre_x", "first_x")
 """Dimensions that stand under a view."""
 GAP_PX, BELOW_PX = 84.0, 64.0
 """Between the two views, for their dimensions."""
-SPARE_PX = 26.0
+SPARE_PX, FAR_PX = 26.0, 1e4
 """Of the room on either side that two views beside each other don't need."""
 SEEN_SHARE = 1.3
 """So much beyond the bar's radius is seen of what holds it."""
@@ -53,6 +53,16 @@ class TwoViews(NamedTuple):
     surface: Projection
     surface_area: QRectF
 
+    @property
+    def of_section(self) -> QRectF:
+        """The part of the paper that is the half section's: what lies far off, as the way to the tool change, isn't drawn over the other view."""
+        far = QRectF(-FAR_PX, -FAR_PX, 2 * FAR_PX, 2 * FAR_PX)
+        if self.surface_area.left() > self.section_area.right():
+            far.setRight((self.section_area.right() + self.surface_area.left()) / 2)
+        else:
+            far.setBottom((self.section_area.bottom() + self.surface_area.top()) / 2)
+        return far
+
 
 def two_views(step: StepPlan, held: Chucking, area: QRectF) -> TwoViews:
     """Both as large as they fit into ``area``."""
@@ -62,7 +72,6 @@ def two_views(step: StepPlan, held: Chucking, area: QRectF) -> TwoViews:
     x0 = x0 if step.surfaces[0].on == "end" else max(x0, z0)
     beside = step.surfaces[0].on == "end"
     if beside:
-        area = area.adjusted(-SPARE_PX, 0.0, SPARE_PX, 0.0)
         wide, high = z1 - z0 + x1 - x0, 2 * r
         scale = min((area.width() - GAP_PX) / wide, area.height() / high)
     else:
