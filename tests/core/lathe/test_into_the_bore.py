@@ -9,19 +9,16 @@ from scipy.integrate import quad
 
 from bastler.core.checked import Checked
 from bastler.core.engine import Engine
-from bastler.core.job.document import Job, Step
+from bastler.core.job.document import Job, Step, ToolRecord
 from bastler.core.planner import plan
 from bastler.core.request import Request
-from tests.hub import FACE, TURN, hub
+from tests.hub import FACE, TOOLS, TURN, hub
 
 BORE = Step(id="bore", cycle="axis_hole", values={"do": "drill", "depth": "60", "tool": "60"})
 HOLE = {"works_on": "round", "from_axis": "29", "at_angle": "40", "points": "-20, 0; -36, 0", "diameter": "8"}
 
 
 def job(hollow: bool, **values: str) -> Job:
-    from bastler.core.job.document import ToolRecord
-    from tests.hub import TOOLS
-
     drill = ToolRecord(
         number=60,
         kind="insert-drill",
