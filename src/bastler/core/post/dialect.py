@@ -150,12 +150,13 @@ class LatheWords(Struct, frozen=True):
 
 class DrivenWords(Struct, frozen=True):
     """How a lathe works with driven tools: lines that make the main spindle an axis and a spindle again, with feeds per minute between; words of the driven
-    spindle, of the brake that holds the axis, and of moves in X and Y of the end face, as X (a diameter) and C (a length), by the control's own polar interpolation
-    of counting C on from a number where it stands, or round a side that is unrolled at a radius, as Z and C, by its cylindrical one (empty where there is none); planes of the end face, of a side and of turning, for arcs with a Y axis; lines of rigid tapping along the axis and across it, none where the control has no such cycle."""
+    spindle, of counting C on from a number where it stands, of the brake that holds the axis, and of moves in X and Y of the end face, as X (a diameter) and C (a length), by the control's own polar interpolation
+    or round a side that is unrolled at a radius, as Z and C, by its cylindrical one (empty where there is none); planes of the end face, of a side and of turning, for arcs with a Y axis; lines of rigid tapping along the axis and across it, none where the control has no such cycle."""
 
     begin: list[str]
     end: list[str]
     turn_on: str
+    c_is: str
     tap_along: list[str] = []
     tap_across: list[str] = []
     driven_right: str = ""
@@ -163,7 +164,6 @@ class DrivenWords(Struct, frozen=True):
     driven_stop: str = ""
     brake_on: str = ""
     brake_off: str = ""
-    c_is: str = ""
     polar_moves: str = ""
     polar_moves_off: str = ""
     unrolled_moves: str = ""

@@ -46,7 +46,7 @@ CHORD_MM = 0.002
 PIECE_RAD, CHORD_RAD = math.radians(60.0), math.radians(4.0)
 """Pieces of arcs on an unrolled side, so that rounded radii and ends tell their middles well; and chords of those that go deeper."""
 MOST_DEGREES, MOST_WOUND = 360.0, 7200.0
-"""C is counted on. A rapid takes it no further than the first, and unwinds it where cutting round the axis took it beyond the second."""
+"""C is counted on. A rapid takes it no further than the first, or than it is by then, nearly; and unwinds it where cutting round the axis took it beyond the second."""
 
 
 class DrivenWriter:

@@ -11,7 +11,9 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSlider, QVBoxL
 
 from bastler.core.checked import DEVIATIONS
 from bastler.core.gcode.motion import ARC, FEED, RAPID, Motion
+from bastler.core.tooling.tools import Tool
 from bastler.ui.benches import WindowBench, window_bench
+from bastler.ui.benches.windowbench import Pose
 from bastler.ui.plain.label import Label
 from bastler.ui.scene.view import SceneView
 from bastler.ui.session import Session
@@ -134,7 +136,7 @@ class SolidPane(QWidget):
             self._send_end()
         if not tools:
             self._send_paths()
-            self.view.send("tool", None, None, None)
+            self._show_pose(None, None)
             self.view.send("view", "iso")
 
     def set_theme(self, theme: Theme) -> None:
@@ -173,7 +175,7 @@ class SolidPane(QWidget):
         self.bench.send_frame(self)
         if checked is None or self._raw:
             self.bench.send_raw(self)
-            self.view.send("tool", None, None, None)
+            self._show_pose(None, None)
             self.view.send("paths", [])
         else:
             self.show_stock(checked.picture.state)
@@ -267,7 +269,11 @@ class SolidPane(QWidget):
         """The tool at ``share`` of a move, and the part as it has swung then."""
         if not self.view.awake:
             return
-        tool, pose = self.session.plan.tools.get(int(motion.tool[move])), self.bench.pose(motion, move, share)
+        tool = self.session.plan.tools.get(int(motion.tool[move]))
+        self._show_pose(tool, self.bench.pose(motion, move, share))
+
+    def _show_pose(self, tool: Tool | None, pose: Pose | None) -> None:
+        """A tool where it is, or none, over the part as it has swung."""
         self.view.send("turned", pose.swung if pose is not None else 0.0)
         if tool is None or pose is None:
             self.view.send("tool", None, None, None)

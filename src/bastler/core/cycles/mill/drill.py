@@ -47,7 +47,8 @@ def _wall_z(v: Values, w: Work) -> float:
     from bastler.core.geometry.halfsection import bore_between
 
     radius = v.diameter / 2
-    bores = [bore_between(w.lathe.stock, x - radius, x + radius) for x, _ in positions(v)]
+    along = {x for x, _ in positions(v)}
+    bores = [bore_between(w.lathe.stock, x - radius, x + radius) for x in along]
     if min(bores, default=0.0) <= radius:
         return math.inf
     return math.sqrt(min(bores) ** 2 - radius**2) - w.surface.distance

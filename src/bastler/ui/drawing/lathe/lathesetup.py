@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 
 LEFT_PX, TOP_PX, RIGHT_PX, BOTTOM_PX = 40.0, 110.0, 150.0, 70.0
 AXES_PX, CLOCK_PX = 52.0, 190.0
-"""Room for the arrow of Z beside the bar."""
+"""Room for the arrow of Z beside the bar, and for the view from the front below."""
 
 
 def paint_chucking(sheet: SetupSheet, p: QPainter) -> None:

@@ -28,12 +28,26 @@ def paint_milled(p: QPainter, view: Projection, t: Theme, step: StepPlan, stock:
     """What a step takes of a half section, above the axis."""
     p.setPen(pens.edge(t.ink))
     p.setBrush(fill)
-    drawn: set[tuple[float, ...]] = set()
-    for outline in outlines(step):
-        key = tuple(round(c, 3) for q in outline for c in q)
-        if key not in drawn:
-            drawn.add(key)
-            p.drawPath(area_path(view, shapely.intersection(shapely.Polygon(outline).buffer(0.0), stock)))
+    for area in _areas(step):
+        p.drawPath(area_path(view, shapely.intersection(area, stock)))
+
+
+_known: dict[str, tuple[StepPlan, list[Area]]] = {}
+"""By step id, as it was drawn last: a replay draws the same steps many times a second."""
+MOST_KNOWN = 500
+
+
+def _areas(step: StepPlan) -> list[Area]:
+    """Each outline once, as an area."""
+    known = _known.get(step.step.id)
+    if known is not None and known[0] is step:
+        return known[1]
+    each = {tuple(round(c, 3) for q in outline for c in q): outline for outline in outlines(step)}
+    areas: list[Area] = [shapely.Polygon(outline).buffer(0.0) for outline in each.values()]
+    if len(_known) >= MOST_KNOWN:
+        _known.clear()
+    _known[step.step.id] = (step, areas)
+    return areas
 
 
 def outlines(step: StepPlan) -> list[Outline]:
